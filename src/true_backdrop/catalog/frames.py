@@ -1,0 +1,108 @@
+"""Bringing frames in: checked, stored unchanged, and matched to shots by name."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from true_backdrop.catalog.blobs import BlobStore
+from true_backdrop.catalog.errors import Missing
+from true_backdrop.catalog.models import Frame, Shot
+from true_backdrop.catalog.shoots import get_shoot, give_frame, shots_of
+from true_backdrop.core import codec
+from true_backdrop.core.colour import encode_pixels
+from true_backdrop.core.naming import is_backdrop_name, match_shot
+from true_backdrop.core.picture import Picture, proxy_size
+
+#: Long side of the small picture on boards and walls.
+PREVIEW_LONG_SIDE = 560
+
+
+@dataclass(frozen=True, slots=True)
+class CheckedFrame:
+    """An uploaded file that turned out to be a usable picture."""
+
+    file_name: str
+    data: bytes
+    picture: Picture
+    preview: bytes
+
+
+def check_frame(file_name: str, data: bytes) -> CheckedFrame:
+    """Decode a file whole and make its small picture; raises PictureError with a sentence when it is no use."""
+    picture = codec.decode(data, file_name)
+    small = picture.linear(size=proxy_size(picture.height, picture.width, PREVIEW_LONG_SIDE))
+    return CheckedFrame(file_name, data, picture, codec.encode_preview(encode_pixels(small)))
+
+
+def add_frame(
+    session: Session, blobs: BlobStore, shoot_id: int, checked: CheckedFrame, *, kind: str | None = None
+) -> tuple[Frame, bool]:
+    """Store a frame. The bytes go to the blob store first, so a row never points at nothing.
+
+    `kind` is product or backdrop; None goes by the name. Returns the frame and whether it is new; the very
+    same bytes are stored once.
+    """
+    shoot = get_shoot(session, shoot_id)
+    digest, preview = blobs.put(checked.data), blobs.put(checked.preview)
+    kind = kind or ("backdrop" if is_backdrop_name(checked.file_name) else "product")
+    frame = session.scalar(select(Frame).where(Frame.shoot_id == shoot_id, Frame.sha256 == digest))
+    fresh = frame is None
+    if frame is None:
+        picture = checked.picture
+        frame = Frame(
+            shoot_id=shoot_id,
+            kind=kind,
+            file_name=checked.file_name[-255:],
+            sha256=digest,
+            format=picture.format,
+            width=picture.width,
+            height=picture.height,
+            bytes=len(checked.data),
+            source_profile=picture.source_profile,
+            preview_sha256=preview,
+        )
+        session.add(frame)
+        session.flush()
+    if kind == "backdrop":
+        make_backdrop(session, frame)
+    elif fresh:
+        _match(session, frame, shoot.id)
+    session.flush()
+    return frame, fresh
+
+
+def make_backdrop(session: Session, frame: Frame) -> None:
+    """Use a frame as the backdrop frame of its shoot."""
+    give_frame(session, frame, None)
+    frame.kind = "backdrop"
+    get_shoot(session, frame.shoot_id).backdrop_id = frame.id
+
+
+def _match(session: Session, frame: Frame, shoot_id: int) -> None:
+    shots: dict[tuple[str, str], Shot] = {(s.product.code, s.angle.name): s for s in shots_of(session, shoot_id)}
+    named = match_shot(frame.file_name, {code for code, _ in shots}, {angle for _, angle in shots})
+    if named:
+        give_frame(session, frame, shots[named.code, named.angle])
+
+
+def get_frame(session: Session, frame_id: int) -> Frame:
+    frame = session.get(Frame, frame_id)
+    if frame is None:
+        raise Missing("frame", frame_id)
+    return frame
+
+
+def waiting_frames(session: Session, shoot_id: int) -> list[Frame]:
+    """Product frames that belong to no shot yet."""
+    rows = session.scalars(
+        select(Frame).where(Frame.shoot_id == shoot_id, Frame.kind == "product", Frame.shot_id.is_(None)).order_by(Frame.id)
+    )
+    return list(rows)
+
+
+def backdrops_of(session: Session, shoot_id: int) -> list[Frame]:
+    """All backdrop frames of a shoot, the newest last."""
+    return list(session.scalars(select(Frame).where(Frame.shoot_id == shoot_id, Frame.kind == "backdrop").order_by(Frame.id)))

@@ -1,0 +1,219 @@
+"""Rows of the catalog. Every constraint has a name, so that its violation can be given a meaning."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, CheckConstraint, DateTime, Float, ForeignKey, Index, MetaData, String, UniqueConstraint
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+def now() -> datetime:
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    metadata = MetaData(
+        naming_convention={
+            "ix": "ix_%(table_name)s_%(column_0_name)s",
+            "uq": "uq_%(table_name)s_%(column_0_name)s",
+            "ck": "ck_%(table_name)s_%(constraint_name)s",
+            "fk": "fk_%(table_name)s_%(column_0_name)s",
+            "pk": "pk_%(table_name)s",
+        }
+    )
+    type_annotation_map = {datetime: DateTime(timezone=True), dict[str, Any]: JSONB, list[Any]: JSONB}
+
+
+class Shoot(Base):
+    """One job for one client."""
+
+    __tablename__ = "shoot"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120))
+    created_at: Mapped[datetime] = mapped_column(default=now)
+    backdrop_id: Mapped[int | None] = mapped_column(ForeignKey("frame.id", use_alter=True, name="fk_shoot_backdrop"))
+
+    products: Mapped[list[Product]] = relationship(order_by="Product.position", cascade="all, delete-orphan")
+    angles: Mapped[list[Angle]] = relationship(order_by="Angle.position", cascade="all, delete-orphan")
+
+
+class Product(Base):
+    __tablename__ = "product"
+    __table_args__ = (UniqueConstraint("shoot_id", "code", name="uq_product_code_in_shoot"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shoot_id: Mapped[int] = mapped_column(ForeignKey("shoot.id", ondelete="CASCADE"))
+    position: Mapped[int]
+    code: Mapped[str] = mapped_column(String(60))
+    name: Mapped[str] = mapped_column(String(200))
+    material: Mapped[str] = mapped_column(String(20), default="auto")
+
+
+class Angle(Base):
+    __tablename__ = "angle"
+    __table_args__ = (UniqueConstraint("shoot_id", "name", name="uq_angle_name_in_shoot"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shoot_id: Mapped[int] = mapped_column(ForeignKey("shoot.id", ondelete="CASCADE"))
+    position: Mapped[int]
+    name: Mapped[str] = mapped_column(String(60))
+
+
+class Shot(Base):
+    """One product at one angle. `frame_id` is the chosen take."""
+
+    __tablename__ = "shot"
+    __table_args__ = (
+        UniqueConstraint("product_id", "angle_id", name="uq_shot_product_angle"),
+        Index("ix_shot_shoot_id", "shoot_id"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shoot_id: Mapped[int] = mapped_column(ForeignKey("shoot.id", ondelete="CASCADE"))
+    product_id: Mapped[int] = mapped_column(ForeignKey("product.id", ondelete="CASCADE"))
+    angle_id: Mapped[int] = mapped_column(ForeignKey("angle.id", ondelete="CASCADE"))
+    frame_id: Mapped[int | None] = mapped_column(
+        ForeignKey("frame.id", ondelete="SET NULL", use_alter=True, name="fk_shot_frame")
+    )
+
+    product: Mapped[Product] = relationship()
+    angle: Mapped[Angle] = relationship()
+    frame: Mapped[Frame | None] = relationship(foreign_keys=[frame_id])
+
+
+class Frame(Base):
+    """An original as it came: never changed. `shot_id` is None while it is not matched to a shot."""
+
+    __tablename__ = "frame"
+    __table_args__ = (
+        CheckConstraint("kind in ('product', 'backdrop')", name="kind"),
+        UniqueConstraint("shoot_id", "sha256", name="uq_frame_bytes_in_shoot"),
+        Index("ix_frame_shot_id", "shot_id"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shoot_id: Mapped[int] = mapped_column(ForeignKey("shoot.id", ondelete="CASCADE"))
+    shot_id: Mapped[int | None] = mapped_column(ForeignKey("shot.id", ondelete="SET NULL"))
+    kind: Mapped[str] = mapped_column(String(10))
+    file_name: Mapped[str] = mapped_column(String(255))
+    sha256: Mapped[str] = mapped_column(String(64))
+    format: Mapped[str] = mapped_column(String(10))
+    width: Mapped[int]
+    height: Mapped[int]
+    bytes: Mapped[int] = mapped_column(BigInteger)
+    source_profile: Mapped[str | None] = mapped_column(String(200))
+    preview_sha256: Mapped[str] = mapped_column(String(64))
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class TreatmentRevision(Base):
+    """Settings at one moment. Of a shoot (`shot_id` None: every section) or of a shot (only what differs)."""
+
+    __tablename__ = "treatment_revision"
+    __table_args__ = (Index("ix_treatment_revision_scope", "shoot_id", "shot_id", "id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shoot_id: Mapped[int] = mapped_column(ForeignKey("shoot.id", ondelete="CASCADE"))
+    shot_id: Mapped[int | None] = mapped_column(ForeignKey("shot.id", ondelete="CASCADE"))
+    sections: Mapped[dict[str, Any]]
+    said: Mapped[str] = mapped_column(String(200), default="")
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Cut(Base):
+    """What was decided for a shot: backdrop match, verdict, and how other values would have done."""
+
+    __tablename__ = "cut"
+    __table_args__ = (UniqueConstraint("shot_id", "key", name="uq_cut_shot_key"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id", ondelete="CASCADE"))
+    key: Mapped[str] = mapped_column(String(64))
+    match: Mapped[int]
+    proposed: Mapped[int]
+    verdict: Mapped[str] = mapped_column(String(12))
+    reasons: Mapped[list[Any]]
+    doubt: Mapped[float] = mapped_column(Float)
+    trials: Mapped[list[Any]]
+    matte_sha256: Mapped[str | None] = mapped_column(String(64))
+    square_sha256: Mapped[str | None] = mapped_column(String(64))
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Outlet(Base):
+    """A place where pictures are sold, with its spec as JSON."""
+
+    __tablename__ = "outlet"
+
+    name: Mapped[str] = mapped_column(String(41), primary_key=True)
+    title: Mapped[str] = mapped_column(String(80))
+    spec: Mapped[dict[str, Any]]
+    shipped: Mapped[bool] = mapped_column(default=False)
+
+
+class Rendition(Base):
+    """A finished picture for one outlet, as bytes in the blob store, with its audit."""
+
+    __tablename__ = "rendition"
+    __table_args__ = (UniqueConstraint("shot_id", "outlet", "key", name="uq_rendition_shot_outlet_key"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id", ondelete="CASCADE"))
+    outlet: Mapped[str] = mapped_column(ForeignKey("outlet.name", ondelete="CASCADE"))
+    key: Mapped[str] = mapped_column(String(64))
+    sha256: Mapped[str] = mapped_column(String(64))
+    bytes: Mapped[int] = mapped_column(BigInteger)
+    quality: Mapped[int | None]
+    passed: Mapped[bool]
+    findings: Mapped[list[Any]]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class Run(Base):
+    """One pass over shots of a shoot: cut and finish for some outlets."""
+
+    __tablename__ = "run"
+    __table_args__ = (CheckConstraint("state in ('running', 'stopped', 'done')", name="state"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shoot_id: Mapped[int] = mapped_column(ForeignKey("shoot.id", ondelete="CASCADE"))
+    state: Mapped[str] = mapped_column(String(10), default="running")
+    outlets: Mapped[list[Any]]
+    created_at: Mapped[datetime] = mapped_column(default=now)
+    resumed_at: Mapped[datetime] = mapped_column(default=now)
+
+    items: Mapped[list[RunItem]] = relationship(order_by="RunItem.id", cascade="all, delete-orphan")
+
+
+class RunItem(Base):
+    """One shot of a run. `key` is what the result was made from, so that nothing is made twice."""
+
+    __tablename__ = "run_item"
+    __table_args__ = (
+        UniqueConstraint("run_id", "shot_id", name="uq_run_item_run_shot"),
+        CheckConstraint("state in ('waiting', 'done', 'failed')", name="state"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    run_id: Mapped[int] = mapped_column(ForeignKey("run.id", ondelete="CASCADE"))
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id", ondelete="CASCADE"))
+    state: Mapped[str] = mapped_column(String(10), default="waiting")
+    problem: Mapped[str | None] = mapped_column(String(1000))
+    finished_at: Mapped[datetime | None]
+
+
+class Delivery(Base):
+    """Files laid out for an outlet, and what they were."""
+
+    __tablename__ = "delivery"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shoot_id: Mapped[int] = mapped_column(ForeignKey("shoot.id", ondelete="CASCADE"))
+    outlet: Mapped[str] = mapped_column(ForeignKey("outlet.name", ondelete="CASCADE"))
+    folder: Mapped[str] = mapped_column(String(500))
+    files: Mapped[list[Any]]
+    created_at: Mapped[datetime] = mapped_column(default=now)

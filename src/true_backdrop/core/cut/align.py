@@ -1,0 +1,116 @@
+"""Bring the backdrop frame to the frame's exposure, and say when it cannot serve."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import LinearRGB, Mask, Plane
+from true_backdrop.core.errors import BackdropDoesNotFit
+
+#: Below this light a ratio says nothing: read noise and 8-bit steps rule (1/255 of sRGB is 0.0003 linear).
+FLOOR = np.float32(0.002)
+#: More than this between the two exposures and highlights no longer match (a stop is a factor of two).
+ALLOWED_DRIFT_EV = 1.0
+#: At least this part of the frame's rim must look like the backdrop frame; products fill less than the rest.
+NEEDED_RIM = 0.35
+RIM_OF_SIDE = 0.04
+
+
+@dataclass(frozen=True, slots=True)
+class Aligned:
+    """The backdrop frame as it would look in the frame's exposure.
+
+    `log_ratio` (H, W, 3) is ln(frame / (gain * backdrop)); 0 where the frame shows the bare backdrop.
+    """
+
+    frame: LinearRGB
+    backdrop: LinearRGB
+    log_ratio: NDArray[np.float32]
+    gain: tuple[float, float, float]
+    noise: float
+    clipped_backdrop: float
+
+    @property
+    def drift_ev(self) -> float:
+        return float(np.log2(np.mean(self.gain)))
+
+
+def rim_mask(height: int, width: int, part: float = RIM_OF_SIDE) -> Mask:
+    """A frame of pixels along the four sides."""
+    by = max(2, round(part * min(height, width)))
+    mask = np.ones((height, width), dtype=bool)
+    mask[by:-by, by:-by] = False
+    return mask
+
+
+def _log_ratio(frame: LinearRGB, backdrop: LinearRGB) -> NDArray[np.float32]:
+    out = cv2.log((frame + FLOOR) / (backdrop + FLOOR))
+    return np.asarray(out, dtype=np.float32)
+
+
+def _mode(values: NDArray[np.float32], width: float = 0.04) -> float:
+    """The centre of the fullest window of a given width: the backdrop's own ratio, whatever stands before it."""
+    ordered = np.sort(values[:: max(1, values.size // 20000)])
+    count = np.searchsorted(ordered, ordered + width) - np.arange(ordered.size)
+    best = int(np.argmax(count))
+    return float(np.median(ordered[best : best + int(count[best])]))
+
+
+def align(frame: LinearRGB, backdrop: LinearRGB) -> Aligned:
+    """Estimate one gain for each channel and divide it out.
+
+    The gain is the mode of the ratio along the rim, where the product is not. Products, shadows and
+    a rim that they touch shift a mean; the mode they leave alone.
+
+    Raises
+    ------
+    BackdropDoesNotFit
+        When the sizes differ, the exposures differ by more than a stop, or too little of the rim agrees.
+    """
+    if frame.shape != backdrop.shape:
+        raise BackdropDoesNotFit(
+            f"the frame is {frame.shape[1]} x {frame.shape[0]} px but the backdrop frame is "
+            f"{backdrop.shape[1]} x {backdrop.shape[0]} px; shoot both with the same camera setting"
+        )
+    rim = rim_mask(*frame.shape[:2])
+    log_ratio = _log_ratio(frame, backdrop)
+    shift = np.array([_mode(log_ratio[..., c][rim]) for c in range(3)], dtype=np.float32)
+    gain = np.exp(shift)
+    drift_ev = float(np.log2(gain.mean()))
+    if abs(drift_ev) > ALLOWED_DRIFT_EV:
+        raise BackdropDoesNotFit(
+            f"the frame is {abs(drift_ev):.1f} EV {'brighter' if drift_ev > 0 else 'darker'} than the backdrop frame; "
+            "shoot the empty set again with this exposure"
+        )
+    log_ratio -= shift
+    agreeing = float((np.abs(log_ratio[rim]).max(axis=-1) < 0.12).mean())
+    if agreeing < NEEDED_RIM:
+        raise BackdropDoesNotFit(
+            f"only {agreeing:.0%} of the frame's rim looks like the backdrop frame; it shows another scene or "
+            "the camera was moved. Choose the backdrop frame of this set-up or shoot the empty set again"
+        )
+    clipped = float((backdrop.min(axis=-1) > 0.985).mean())
+    matched = backdrop * gain
+    return Aligned(frame, matched, log_ratio, (float(gain[0]), float(gain[1]), float(gain[2])), _noise(log_ratio), clipped)
+
+
+def _noise(log_ratio: NDArray[np.float32]) -> float:
+    """Standard deviation of the log ratio on bare backdrop, from neighbour differences (robust: MAD)."""
+    brightness = log_ratio.mean(axis=-1)
+    near = np.abs(brightness) < 0.12
+    step = (brightness[:, 1:] - brightness[:, :-1])[near[:, 1:] & near[:, :-1]]
+    if step.size < 100:
+        return 0.01
+    mad = float(np.median(np.abs(step)))
+    # 1.4826 turns a median absolute deviation into sigma; sqrt(2) for the difference of two, sqrt(3) for
+    # the mean of three channels. A floor for pictures without any noise.
+    return max(0.002, float(1.4826 * mad / np.sqrt(2) * np.sqrt(3)))
+
+
+def brightness(log_ratio: NDArray[np.float32]) -> Plane:
+    """Mean log ratio over the channels: 0 backdrop, below 0 darker (shadow or product)."""
+    return np.asarray(cv2.transform(log_ratio, np.full((1, 3), 1 / 3, np.float32)), dtype=np.float32).reshape(log_ratio.shape[:2])

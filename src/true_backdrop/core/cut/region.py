@@ -1,0 +1,167 @@
+"""Which side of the outline: backdrop reached from the rim, product, and holes that show backdrop."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.spread import spread
+from true_backdrop.core.treatment import Material
+
+#: The long side that the step tolerance below was measured at.
+_MEASURED_AT = 1280
+#: In a shadow the light that is left came off the product and carries its colour, and the shadow's own
+#: slope is steeper: both tolerances grow with its depth, up to this depth (log units).
+_DEEPEST = 0.6
+
+
+@dataclass(frozen=True, slots=True)
+class Tolerances:
+    """What still counts as backdrop, in log units of the ratio to the backdrop frame.
+
+    Twice the tolerance for every 25 points of backdrop match downwards. `tint` and `step` hold on bare
+    backdrop; `tint_in_shadow` and `step_in_shadow` are added for each unit of shadow depth.
+    """
+
+    tint: float
+    tint_in_shadow: float
+    step: float
+    step_in_shadow: float
+    brighter: float
+    darkest: float
+    thin: float
+    hole_tone: float
+
+    @classmethod
+    def of(cls, match: float, noise: float, long_side: int = _MEASURED_AT) -> Tolerances:
+        loose = 2.0 ** ((50.0 - match) / 25.0)
+        # A shadow's slope is spread over the picture, an edge is as wide as the lens makes it: in a smaller
+        # picture the slope for each pixel grows, the edge does not.
+        coarse = float(np.sqrt(_MEASURED_AT / long_side))
+        return cls(
+            tint=0.035 * loose + 3 * noise,
+            tint_in_shadow=0.55 * min(1.5, loose**0.5),
+            step=0.022 * loose * coarse + 3 * noise,
+            step_in_shadow=0.05 * loose**0.5 * coarse,
+            brighter=0.05 * loose + 3 * noise,
+            darkest=-1.1 * min(1.6, loose**0.5),
+            thin=0.06 * loose + 4 * noise,
+            hole_tone=0.07 * loose + 2 * noise,
+        )
+
+
+def decide(evidence: Evidence, match: float, material: Material) -> Mask:
+    """The product as a mask (H, W) of the proxy.
+
+    1. Backdrop is what can be reached from the rim over pixels that look like backdrop or soft shadow,
+       through passages of some width, so that a gap in a pale outline does not let it in.
+    2. Enclosed places that look like the backdrop around them are holes.
+    3. Product for sure is what no backdrop and no soft shadow can be, and the inside of what is left.
+    4. Between backdrop and product the outline lies on the strongest step (watershed on the ratio).
+    """
+    limits = Tolerances.of(match, evidence.noise, max(evidence.tone.shape))
+    depth = np.clip(-evidence.tone, 0, _DEEPEST)
+    tint = evidence.tint / (limits.tint + limits.tint_in_shadow * depth)
+    alike = _alike(evidence, limits, tint, depth)
+    outside = _reached(alike)
+    backdrop = outside | _holes(evidence, limits, alike & ~outside, outside, material)
+    return _without_specks(_watershed(evidence, backdrop, _sure_product(evidence, limits, tint, backdrop)))
+
+
+def _alike(evidence: Evidence, limits: Tolerances, tint: Plane, depth: Plane) -> Mask:
+    mask: Mask = tint < 1
+    mask &= evidence.step < limits.step + limits.step_in_shadow * depth
+    mask &= evidence.tone < limits.brighter
+    mask &= evidence.tone > limits.darkest
+    mask &= evidence.thin < limits.thin
+    return mask
+
+
+def _disc(radius: int) -> np.ndarray:
+    return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1, 2 * radius + 1))
+
+
+def _passage(shape: tuple[int, ...]) -> int:
+    """Half the width of the narrowest passage that backdrop flows through, in proxy pixels."""
+    return max(1, round(0.0024 * max(shape)))
+
+
+def _reached(alike: Mask) -> Mask:
+    """The part of `alike` that hangs together with the rim through wide enough passages."""
+    radius = _passage(alike.shape)
+    edge = radius + 1
+    padded = cv2.copyMakeBorder(alike.astype(np.uint8), edge, edge, edge, edge, cv2.BORDER_REPLICATE)
+    narrow = cv2.erode(padded, _disc(radius), borderValue=1)[edge:-edge, edge:-edge]
+    _, labels = cv2.connectedComponents(narrow, connectivity=4)
+    rim = np.unique(np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]]))
+    reached = np.isin(labels, rim[rim > 0])
+    grown = cv2.dilate(reached.astype(np.uint8), _disc(radius)) > 0
+    return grown & alike
+
+
+def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop: Mask) -> Mask:
+    rest = ~backdrop
+    strong = rest & (
+        (tint > 2.5)
+        | (evidence.tone < limits.darkest)
+        | (evidence.tone > 2 * limits.brighter)
+        | (evidence.thin > 3 * limits.thin)
+    )
+    # The soft foot of a shadow is at most this far from where it was first stopped.
+    radius = max(2, round(0.009 * max(rest.shape)))
+    distance = cv2.distanceTransform(rest.astype(np.uint8), cv2.DIST_L2, 5)
+    return np.asarray(strong | (distance > radius))
+
+
+def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
+    markers = np.zeros(outside.shape, np.int32)
+    markers[outside] = 1
+    markers[inside] = 2
+    if not inside.any():
+        return np.zeros(outside.shape, bool)
+    cv2.watershed(evidence.watershed_relief, markers)
+    lines = markers == -1
+    # OpenCV marks the picture's own rim as line too.
+    lines[[0, -1]] = False
+    lines[:, [0, -1]] = False
+    # A line pixel lies on the outline itself; the band of unknown opacity covers it either way.
+    product: Mask = (markers == 2) | (lines & ~outside)
+    return product
+
+
+def _holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, outside: Mask, material: Material) -> Mask:
+    """Enclosed backdrop: as smooth and neutral as the backdrop and in tone like the backdrop nearby."""
+    if material == "clear":
+        return np.zeros(enclosed.shape, bool)
+    seeds = cv2.erode(enclosed.astype(np.uint8), _disc(1))
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(seeds, connectivity=4)
+    holes = np.zeros(enclosed.shape, bool)
+    smallest = max(12, round(1.5e-5 * enclosed.size))
+    expected = spread(evidence.tone, outside.astype(np.float32))
+    strict = 0.35 if material == "pale" else 1.0
+    for label in range(1, count):
+        if stats[label, cv2.CC_STAT_AREA] < smallest:
+            continue
+        box = stats[label, :4]
+        rows, columns = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
+        here = labels[rows, columns] == label
+        off = float(np.median(np.abs(evidence.tone[rows, columns] - expected[rows, columns])[here]))
+        tint = float(np.median(evidence.tint[rows, columns][here]))
+        if off < strict * limits.hole_tone and tint < 0.6 * limits.tint:
+            holes[rows, columns] |= here
+    return holes
+
+
+def _without_specks(product: Mask) -> Mask:
+    """Dust and noise: parts much smaller than the largest one are not product."""
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(product.astype(np.uint8), connectivity=8)
+    if count < 2:
+        return product
+    areas = stats[1:, cv2.CC_STAT_AREA]
+    keep = np.zeros(count, bool)
+    keep[1:] = areas >= max(8.0, 0.002 * float(areas.max()))
+    return np.asarray(keep[labels])

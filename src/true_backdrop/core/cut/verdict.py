@@ -1,0 +1,97 @@
+"""What the program thinks of a cut: clean, look again or redo, each with its reason in words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.outline import Outline
+from true_backdrop.core.cut.propose import VISIBLE_PART, Proposal, Trial
+
+#: Along this part of the outline product and backdrop may look the same before a person should look.
+PALE_OUTLINE_PART = 0.12
+#: A step below this (log units per proxy pixel) cannot be told from a soft shadow's own slope.
+FAINT_STEP = 0.012
+#: Less of the frame than this is no product.
+SMALLEST_PART = 0.0008
+
+
+class Verdict(StrEnum):
+    """Ordered from good to bad."""
+
+    CLEAN = "clean"
+    LOOK_AGAIN = "look_again"
+    REDO = "redo"
+
+
+@dataclass(frozen=True, slots=True)
+class Judgement:
+    """A verdict, its reasons as sentences, and a number to put doubtful shots first (0 sure, 1 hopeless)."""
+
+    verdict: Verdict
+    reasons: tuple[str, ...]
+    doubt: float
+
+
+def judge(aligned: Aligned, evidence: Evidence, outline: Outline, proposal: Proposal, match: int) -> Judgement:
+    """Judge a cut from the decision of its proxy."""
+    redo = _reasons_to_redo(outline.product)
+    if redo:
+        return Judgement(Verdict.REDO, tuple(redo), 1.0)
+    faint = _faint_part(evidence, outline.product)
+    here = nearest_trial(proposal, match)
+    reasons: list[str] = []
+    if faint > PALE_OUTLINE_PART:
+        reasons.append(f"along {faint:.0%} of its outline the product is as bright as the backdrop; look at the edge there")
+    if here.leftover > VISIBLE_PART * 2:
+        reasons.append(f"at backdrop match {match} some backdrop is left over ({here.leftover:.1%} of the product's area)")
+    if here.lost > VISIBLE_PART * 2:
+        reasons.append(f"at backdrop match {match} some product is lost ({here.lost:.1%} of its area)")
+    if proposal.quiet_width == 0:
+        reasons.append("the outline moves with every value of backdrop match; compare the matte with the frame")
+    if aligned.clipped_backdrop > 0.25:
+        reasons.append(
+            f"{aligned.clipped_backdrop:.0%} of the backdrop frame is blown out, so bright edges cannot be told apart; "
+            "expose a third of a stop less"
+        )
+    if abs(aligned.drift_ev) > 0.25:
+        reasons.append(f"the light changed by {aligned.drift_ev:+.2f} EV since the backdrop frame; the cut corrects this")
+    doubt = min(0.99, faint + 8 * (here.leftover + here.lost) + (0.2 if proposal.quiet_width == 0 else 0.0))
+    return Judgement(Verdict.LOOK_AGAIN if reasons else Verdict.CLEAN, tuple(reasons), round(doubt, 4))
+
+
+def nearest_trial(proposal: Proposal, match: int) -> Trial:
+    """The trial whose value is nearest to `match`."""
+    return min(proposal.trials, key=lambda trial: abs(trial.match - match))
+
+
+def touched_sides(product: Mask) -> list[str]:
+    """The sides of the frame that the product reaches."""
+    edges = {"left": product[:, 0], "right": product[:, -1], "top": product[0], "bottom": product[-1]}
+    return [side for side, line in edges.items() if int(line.sum()) >= 3]
+
+
+def _reasons_to_redo(product: Mask) -> list[str]:
+    part = float(product.mean())
+    if part < SMALLEST_PART:
+        return ["no product was found: the frame looks like the empty set"]
+    sides = touched_sides(product)
+    if sides:
+        where = sides[0] if len(sides) == 1 else ", ".join(sides[:-1]) + " and " + sides[-1]
+        return [f"the product touches the {where} edge of the frame; step back or move it, and shoot again"]
+    return []
+
+
+def _faint_part(evidence: Evidence, product: Mask) -> float:
+    """The part of the outline along which there is hardly a step to see."""
+    ring = product.copy()
+    ring[1:-1, 1:-1] &= ~(product[:-2, 1:-1] & product[2:, 1:-1] & product[1:-1, :-2] & product[1:-1, 2:])
+    if not ring.any():
+        return 0.0
+    near = np.maximum.reduce([np.roll(evidence.step, by, axis) for by in (-1, 0, 1) for axis in (0, 1)])
+    return float((near[ring] < FAINT_STEP + 2 * evidence.noise).mean())

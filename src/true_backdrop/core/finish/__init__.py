@@ -1,0 +1,1 @@
+"""The finish: from a cut to a white square."""

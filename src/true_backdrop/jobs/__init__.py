@@ -1,0 +1,1 @@
+"""Background work on the same PostgreSQL: what runs, with which retry, idempotent."""

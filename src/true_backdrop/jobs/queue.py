@@ -1,0 +1,53 @@
+"""The queue. Importing it opens no connection."""
+
+from __future__ import annotations
+
+from procrastinate import App, PsycopgConnector, RetryStrategy
+from procrastinate.exceptions import ConnectorException
+from psycopg import OperationalError as PsycopgOperationalError
+from sqlalchemy import text
+from sqlalchemy.exc import OperationalError
+from sqlalchemy.orm import Session
+
+from true_backdrop.catalog.database import engine, migrate, transaction
+from true_backdrop.catalog.results import seed_outlets
+from true_backdrop.settings import Settings, settings
+
+app = App(connector=PsycopgConnector(conninfo=settings().libpq_url, min_size=1, max_size=4))
+
+#: A database that is away comes back; anything else that fails would fail again. 2, 4, 6, ... seconds.
+when_database_is_back = RetryStrategy(
+    max_attempts=30, linear_wait=2, retry_exceptions={OperationalError, PsycopgOperationalError, ConnectorException}
+)
+
+
+@app.task(name="finish_shot", queue="shots", retry=when_database_is_back)
+def finish_shot(item_id: int) -> None:
+    """Cut and finish one shot of a run."""
+    from true_backdrop.jobs.shot_work import work_on_item
+
+    work_on_item(item_id)
+
+
+def defer_items(session: Session, item_ids: list[int]) -> None:
+    """Ask for work on run items, in the caller's own transaction: rows and jobs commit together or not at all."""
+    connection = session.connection().connection.driver_connection
+    deferrer = finish_shot.configure(connection=connection)
+    for item_id in item_ids:
+        deferrer.defer(item_id=item_id)
+
+
+def prepare_database(config: Settings) -> None:
+    """Schema of the catalog and of the queue, and the shipped outlets. Harmless to repeat."""
+    url = config.database_url.get_secret_value()
+    migrate(url)
+    with engine(url).connect() as connection:
+        there = connection.execute(text("select to_regclass('procrastinate_jobs')")).scalar()
+    if there is None:
+        import procrastinate
+
+        sync_app = App(connector=procrastinate.SyncPsycopgConnector(conninfo=config.libpq_url))
+        with sync_app.open():
+            sync_app.schema_manager.apply_schema()
+    with transaction(url) as session:
+        seed_outlets(session)

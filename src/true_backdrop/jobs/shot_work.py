@@ -1,0 +1,190 @@
+"""One shot of a run: load, compute, store, report. Made twice it leaves the same rows and files."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from functools import lru_cache
+
+import cv2
+import numpy as np
+from sqlalchemy.orm import Session
+
+from true_backdrop.catalog.blobs import BlobStore
+from true_backdrop.catalog.database import announce, transaction
+from true_backdrop.catalog.frames import get_frame
+from true_backdrop.catalog.models import Run, RunItem
+from true_backdrop.catalog.results import find_cut, find_rendition, get_spec, record_cut, record_rendition
+from true_backdrop.catalog.runs import finish_item
+from true_backdrop.catalog.shoots import get_shoot, get_shot
+from true_backdrop.catalog.treatments import treatment_of
+from true_backdrop.core import codec, pipeline
+from true_backdrop.core.audit import audit
+from true_backdrop.core.cut.edge import View, cut_view
+from true_backdrop.core.cut.verdict import Verdict
+from true_backdrop.core.errors import BackdropDoesNotFit, TrueBackdropError
+from true_backdrop.core.picture import Picture, proxy_size
+from true_backdrop.core.spec import Spec
+from true_backdrop.core.treatment import Treatment
+from true_backdrop.settings import settings
+
+#: Long side of the matte and of the square on walls and boards.
+MATTE_LONG_SIDE = 560
+SQUARE_PREVIEW_PX = 480
+
+
+@dataclass(frozen=True, slots=True)
+class ShotTask:
+    """All that is needed to work on a shot, read in one transaction."""
+
+    shot_id: int
+    shoot_id: int
+    frame_sha: str
+    frame_name: str
+    backdrop_sha: str
+    backdrop_name: str
+    treatment: Treatment
+    specs: tuple[Spec, ...]
+
+    @property
+    def cut_key(self) -> str:
+        return pipeline.cut_key(self.frame_sha, self.backdrop_sha, self.treatment.cut)
+
+    def finish_key(self, spec: Spec) -> str:
+        return pipeline.finish_key(self.cut_key, self.treatment, spec)
+
+
+def work_on_item(item_id: int) -> None:
+    """Do one item of a run, unless the run was stopped or the item is done."""
+    cv2.setNumThreads(1)
+    url = settings().database_url.get_secret_value()
+    with transaction(url) as session:
+        item = session.get(RunItem, item_id)
+        run = session.get(Run, item.run_id) if item else None
+        if item is None or run is None or run.state != "running" or item.state != "waiting":
+            return
+        shoot_id, shot_id = run.shoot_id, item.shot_id
+        try:
+            task = read_task(session, shot_id, run.outlets)
+        except TrueBackdropError as fault:
+            finish_item(session, item_id, str(fault))
+            announce(session, shoot_id, "run")
+            return
+    problem = None
+    try:
+        do_task(url, task)
+    except TrueBackdropError as fault:
+        problem = str(fault)
+    with transaction(url) as session:
+        finish_item(session, item_id, problem)
+        announce(session, shoot_id, "run")
+
+
+def read_task(session: Session, shot_id: int, outlets: list[str]) -> ShotTask:
+    """What is to be done for a shot; raises with a sentence when something is missing."""
+    shot = get_shot(session, shot_id)
+    shoot = get_shoot(session, shot.shoot_id)
+    if shot.frame is None:
+        raise TrueBackdropError(f"{shot.product.code} {shot.angle.name}: no frame yet; bring one in")
+    if shoot.backdrop_id is None:
+        raise TrueBackdropError("this shoot has no backdrop frame; bring in a frame of the empty set")
+    backdrop = get_frame(session, shoot.backdrop_id)
+    return ShotTask(
+        shot.id,
+        shoot.id,
+        shot.frame.sha256,
+        shot.frame.file_name,
+        backdrop.sha256,
+        backdrop.file_name,
+        treatment_of(session, shot),
+        tuple(get_spec(session, name) for name in outlets),
+    )
+
+
+def do_task(url: str, task: ShotTask) -> None:
+    """Cut, finish and store whatever is not there yet."""
+    blobs = BlobStore(settings().blob_url)
+    with transaction(url) as session:
+        cut_there = find_cut(session, task.shot_id, task.cut_key) is not None
+        missing = [s for s in task.specs if find_rendition(session, task.shot_id, s.name, task.finish_key(s)) is None]
+    if cut_there and not missing:
+        return
+    frame = codec.decode(blobs.get(task.frame_sha), task.frame_name)
+    backdrop = _backdrop(task.backdrop_sha, task.backdrop_name)
+    try:
+        prepared = pipeline.prepare(frame, backdrop)
+    except BackdropDoesNotFit as fault:
+        with transaction(url) as session:
+            record_cut(session, _refused(task, str(fault)))
+        return
+    decision = pipeline.decide_cut(prepared, task.treatment.cut, pipeline.propose_match(prepared, task.treatment.cut))
+    rows = [row for spec in missing if (row := _rendered(blobs, task, spec, frame, backdrop, decision))]
+    cut_row = _cut_row(blobs, task, prepared, decision, frame, backdrop)
+    with transaction(url) as session:
+        record_cut(session, cut_row)
+        for row in rows:
+            record_rendition(session, row)
+
+
+@lru_cache(1)
+def _backdrop(digest: str, name: str) -> Picture:
+    return codec.decode(BlobStore(settings().blob_url).get(digest), name)
+
+
+def _refused(task: ShotTask, reason: str) -> dict[str, object]:
+    return {
+        "shot_id": task.shot_id,
+        "key": task.cut_key,
+        "match": 50,
+        "proposed": 50,
+        "verdict": Verdict.REDO.value,
+        "reasons": [reason],
+        "doubt": 1.0,
+        "trials": [],
+        "matte_sha256": None,
+        "square_sha256": None,
+    }
+
+
+def _cut_row(
+    blobs: BlobStore, task: ShotTask, prepared: pipeline.Prepared, decision: pipeline.Decision, frame: Picture, backdrop: Picture
+) -> dict[str, object]:
+    size = proxy_size(frame.height, frame.width, MATTE_LONG_SIDE)
+    shown = np.asarray(cv2.resize(prepared.aligned.frame, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
+    behind = np.asarray(cv2.resize(prepared.backdrop_proxy, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
+    matte = cut_view(shown, behind, decision.outline, View(frame.whole, size, (frame.height, frame.width))).alpha
+    grey = np.repeat(np.round(matte * 255).astype(np.uint8)[..., None], 3, axis=2)
+    preview_spec = Spec(name="preview", title="Preview", side_px=SQUARE_PREVIEW_PX, quality=88, shadow="own")
+    square = pipeline.finish(frame, backdrop, decision.outline, task.treatment, preview_spec)
+    judgement = decision.judgement
+    return {
+        "shot_id": task.shot_id,
+        "key": task.cut_key,
+        "match": decision.match,
+        "proposed": decision.proposal.match,
+        "verdict": judgement.verdict.value,
+        "reasons": list(judgement.reasons),
+        "doubt": judgement.doubt,
+        "trials": [asdict(trial) for trial in decision.proposal.trials],
+        "matte_sha256": blobs.put(codec.encode_preview(grey)),
+        "square_sha256": None if square is None else blobs.put(codec.encode_preview(square)),
+    }
+
+
+def _rendered(
+    blobs: BlobStore, task: ShotTask, spec: Spec, frame: Picture, backdrop: Picture, decision: pipeline.Decision
+) -> dict[str, object] | None:
+    square = pipeline.finish(frame, backdrop, decision.outline, task.treatment, spec)
+    if square is None:
+        return None
+    data, quality = pipeline.encode_for(square, spec)
+    findings = audit(data, task.frame_name, spec)
+    return {
+        "shot_id": task.shot_id,
+        "outlet": spec.name,
+        "key": task.finish_key(spec),
+        "sha256": blobs.put(data),
+        "bytes": len(data),
+        "quality": quality,
+        "passed": all(f.passed for f in findings),
+        "findings": [asdict(f) for f in findings],
+    }

@@ -1,0 +1,1 @@
+"""Where pictures go: folder and archive, with a report."""

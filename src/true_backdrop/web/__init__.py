@@ -1,0 +1,1 @@
+"""The web application: parse, ask the catalog or ask for a job, answer."""

@@ -1,0 +1,281 @@
+"""What the interface is told and what it may ask: one model for each direction."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field, field_validator
+
+from true_backdrop.core.spec import Spec
+from true_backdrop.core.treatment import (
+    CutSettings,
+    FrameSettings,
+    GroundSettings,
+    SectionName,
+    SharpenSettings,
+    Treatment,
+)
+
+VerdictName = Literal["clean", "look_again", "redo"]
+
+
+class ShootCreate(BaseModel):
+    name: str = Field(min_length=1, max_length=120)
+    angles: list[str] = Field(default=["front"], min_length=1, max_length=24)
+
+    @field_validator("angles")
+    @classmethod
+    def _angles_differ(cls, value: list[str]) -> list[str]:
+        angles = [angle.strip() for angle in value]
+        if any(not 1 <= len(angle) <= 60 for angle in angles) or len({a.lower() for a in angles}) < len(angles):
+            raise ValueError("angles need different names of 1 to 60 characters")
+        return angles
+
+
+class ProductListText(BaseModel):
+    text: str = Field(max_length=2_000_000)
+
+
+class ProductListResult(BaseModel):
+    added: int
+    renewed: int
+    problems: list[str]
+
+
+class AngleCreate(BaseModel):
+    name: str = Field(min_length=1, max_length=60)
+
+
+class FramePublic(BaseModel):
+    id: int
+    shot_id: int | None
+    kind: Literal["product", "backdrop"]
+    file_name: str
+    format: str
+    width: int
+    height: int
+    bytes: int
+    source_profile: str | None
+    preview: str
+
+
+class FrameReceived(BaseModel):
+    """What became of one dropped file."""
+
+    frame: FramePublic
+    fresh: bool
+    shot: str | None
+
+
+class FrameChange(BaseModel):
+    """Give a frame to a shot, take it away (None), or make it the backdrop frame."""
+
+    kind: Literal["product", "backdrop"] = "product"
+    shot_id: int | None = None
+
+
+class StationCounts(BaseModel):
+    """The numbers on the line of stations."""
+
+    shots: int
+    with_frame: int
+    cut: int
+    clean: int
+    look_again: int
+    redo: int
+    ready: dict[str, int]
+
+
+class RunPublic(BaseModel):
+    id: int
+    state: Literal["running", "stopped", "done"]
+    outlets: list[str]
+    total: int
+    done: int
+    failed: int
+    rate_per_minute: float | None
+    left_s: float | None
+    problems: dict[int, str]
+
+
+class ShootSummary(BaseModel):
+    id: int
+    name: str
+    created_at: datetime
+    counts: StationCounts
+    cover: list[str]
+
+
+class ShootPublic(BaseModel):
+    id: int
+    name: str
+    angles: list[str]
+    counts: StationCounts
+    backdrop: FramePublic | None
+    treatment: Treatment
+    run: RunPublic | None
+    waiting: list[FramePublic]
+
+
+class CutPublic(BaseModel):
+    match: int
+    proposed: int
+    verdict: VerdictName
+    reasons: list[str]
+    doubt: float
+    matte: str | None
+    square: str | None
+    current: bool
+
+
+class ShotPublic(BaseModel):
+    """A cell of the board."""
+
+    id: int
+    product_id: int
+    code: str
+    name: str
+    material: str
+    angle: str
+    frame: FramePublic | None
+    cut: CutPublic | None
+    own_sections: list[str]
+    problem: str | None
+
+
+class TrialPublic(BaseModel):
+    match: int
+    leftover: float
+    lost: float
+
+
+class ShotDetail(BaseModel):
+    shot: ShotPublic
+    treatment: Treatment
+    takes: list[FramePublic]
+    can_undo: bool
+
+
+class CutAnswer(BaseModel):
+    """The decision at a backdrop match, without a picture."""
+
+    match: int
+    proposed: int
+    verdict: VerdictName
+    reasons: list[str]
+    trials: list[TrialPublic]
+
+
+class TreatmentChange(BaseModel):
+    """Sections to replace; one that is given as null is inherited again, one that is left out stays."""
+
+    cut: CutSettings | None = None
+    ground: GroundSettings | None = None
+    frame: FrameSettings | None = None
+    sharpen: SharpenSettings | None = None
+
+    def sections(self) -> dict[str, Any]:
+        return {name: value.model_dump() if (value := getattr(self, name)) else None for name in self.model_fields_set}
+
+
+class CarryRequest(BaseModel):
+    targets: list[int] = Field(min_length=1)
+    sections: list[SectionName] = Field(min_length=1)
+
+
+class CarryResult(BaseModel):
+    carried: int
+
+
+class TakeBack(BaseModel):
+    revision: int = Field(ge=0)
+
+
+class RevisionPublic(BaseModel):
+    id: int
+    created_at: datetime
+    said: str
+    sections: dict[str, Any]
+
+
+class ChartColumn(BaseModel):
+    """At one backdrop match: how many shots would keep leftover backdrop and how many would lose product."""
+
+    match: int
+    leftover: int
+    lost: int
+
+
+class MatchChart(BaseModel):
+    shots: int
+    columns: list[ChartColumn]
+    proposed: int
+
+
+class RunRequest(BaseModel):
+    outlets: list[str] = Field(min_length=1, max_length=20)
+    shot_ids: list[int] | None = None
+
+
+class FindingPublic(BaseModel):
+    rule: str
+    wanted: str
+    found: str
+    passed: bool
+    cure: str
+
+
+class SheetRow(BaseModel):
+    """A picture against every rule of a spec."""
+
+    shot_id: int
+    code: str
+    name: str
+    angle: str
+    file: str
+    verdict: VerdictName | None
+    state: Literal["ready", "fails", "redo", "outdated", "missing"]
+    bytes: int | None
+    quality: int | None
+    picture: str | None
+    findings: list[FindingPublic]
+
+
+class Sheet(BaseModel):
+    spec: Spec
+    rules: list[str]
+    rows: list[SheetRow]
+
+
+class DeliveryRequest(BaseModel):
+    shot_ids: list[int] = Field(min_length=1)
+
+
+class DeliveryPublic(BaseModel):
+    id: int
+    outlet: str
+    folder: str
+    created_at: datetime
+    files: list[dict[str, Any]]
+
+
+class FinishMeasure(BaseModel):
+    """Numbers that the Finish station shows for one square."""
+
+    side_px: int
+    coverage: float
+    not_white: int
+    blown_out: float
+    colour_moved: float = Field(description="95th percentile of CIEDE2000 inside the product against the frame.")
+
+
+class PointReadout(BaseModel):
+    red: int
+    green: int
+    blue: int
+    white: bool
+
+
+class Health(BaseModel):
+    database: bool

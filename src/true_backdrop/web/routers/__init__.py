@@ -1,0 +1,1 @@
+"""Routes, one file for each noun."""

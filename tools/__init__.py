@@ -1,0 +1,1 @@
+"""Helpers for those who work on the program."""

@@ -1,0 +1,1 @@
+"""What ./run does. Standard library only: it runs before anything is installed."""
