@@ -73,7 +73,7 @@ def _quietest(change: np.ndarray, areas: np.ndarray) -> tuple[int, int]:
     neighbours = np.concatenate([[change[0]], (change[1:] + change[:-1]) / 2, [change[-1]]])
     middle = (len(areas) - 1) / 2
     # Away from the middle a value must be quieter to win; empty and all-covering masks never do.
-    cost = neighbours + 0.002 * np.abs(np.arange(len(areas)) - middle)
+    cost = neighbours + 0.006 * np.abs(np.arange(len(areas)) - middle)
     cost[areas < 0.25 * np.median(areas)] = np.inf
     best = int(np.argmin(cost))
     low = high = best

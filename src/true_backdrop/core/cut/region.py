@@ -16,7 +16,11 @@ from true_backdrop.core.treatment import Material
 _MEASURED_AT = 1280
 #: In a shadow the light that is left came off the product and carries its colour, and the shadow's own
 #: slope is steeper: both tolerances grow with its depth, up to this depth (log units).
-_DEEPEST = 0.6
+_DEEPEST = 1.0
+
+
+#: Seen through glass, or as white product, a place has structure of its own; a hole has the backdrop's grain.
+_OWN_GRAIN = 2.2
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,14 +47,14 @@ class Tolerances:
         # picture the slope for each pixel grows, the edge does not.
         coarse = float(np.sqrt(_MEASURED_AT / long_side))
         return cls(
-            tint=0.035 * loose + 3 * noise,
-            tint_in_shadow=0.55 * min(1.5, loose**0.5),
-            step=0.022 * loose * coarse + 3 * noise,
-            step_in_shadow=0.05 * loose**0.5 * coarse,
+            tint=0.06 * loose + 5 * noise,
+            tint_in_shadow=0.8 * min(1.5, loose**0.5),
+            step=0.019 * loose * coarse + 2.5 * noise,
+            step_in_shadow=0.2 * loose**0.5 * coarse,
             brighter=0.05 * loose + 3 * noise,
-            darkest=-1.1 * min(1.6, loose**0.5),
-            thin=0.06 * loose + 4 * noise,
-            hole_tone=0.07 * loose + 2 * noise,
+            darkest=-1.8 * min(1.6, loose**0.5),
+            thin=0.042 * loose + 3 * noise,
+            hole_tone=0.10 * loose**0.5 + 2 * noise,
         )
 
 
@@ -69,7 +73,8 @@ def decide(evidence: Evidence, match: float, material: Material) -> Mask:
     alike = _alike(evidence, limits, tint, depth)
     outside = _reached(alike)
     backdrop = outside | _holes(evidence, limits, alike & ~outside, outside, material)
-    return _without_specks(_watershed(evidence, backdrop, _sure_product(evidence, limits, tint, backdrop)))
+    product = _without_specks(_watershed(evidence, backdrop, _sure_product(evidence, limits, tint, backdrop)))
+    return _opened(evidence, limits, product, material)
 
 
 def _alike(evidence: Evidence, limits: Tolerances, tint: Plane, depth: Plane) -> Mask:
@@ -134,7 +139,7 @@ def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
 
 
 def _holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, outside: Mask, material: Material) -> Mask:
-    """Enclosed backdrop: as smooth and neutral as the backdrop and in tone like the backdrop nearby."""
+    """Enclosed backdrop: as even and neutral as the bare backdrop, and in tone like the backdrop nearby."""
     if material == "clear":
         return np.zeros(enclosed.shape, bool)
     seeds = cv2.erode(enclosed.astype(np.uint8), _disc(1))
@@ -142,6 +147,7 @@ def _holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, outside: Mask
     holes = np.zeros(enclosed.shape, bool)
     smallest = max(12, round(1.5e-5 * enclosed.size))
     expected = spread(evidence.tone, outside.astype(np.float32))
+    bare = float(np.median(evidence.thin[outside])) if outside.any() else 0.0
     strict = 0.35 if material == "pale" else 1.0
     for label in range(1, count):
         if stats[label, cv2.CC_STAT_AREA] < smallest:
@@ -151,7 +157,8 @@ def _holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, outside: Mask
         here = labels[rows, columns] == label
         off = float(np.median(np.abs(evidence.tone[rows, columns] - expected[rows, columns])[here]))
         tint = float(np.median(evidence.tint[rows, columns][here]))
-        if off < strict * limits.hole_tone and tint < 0.6 * limits.tint:
+        grain = float(np.median(evidence.thin[rows, columns][here]))
+        if off < strict * limits.hole_tone and tint < 0.6 * limits.tint and grain < _OWN_GRAIN * bare:
             holes[rows, columns] |= here
     return holes
 
@@ -165,3 +172,22 @@ def _without_specks(product: Mask) -> Mask:
     keep = np.zeros(count, bool)
     keep[1:] = areas >= max(8.0, 0.002 * float(areas.max()))
     return np.asarray(keep[labels])
+
+
+#: Tone of a strand against the backdrop (log units) from which it can be told from structure in glass.
+_STRAND_TONE = 0.15
+
+
+def _opened(evidence: Evidence, limits: Tolerances, product: Mask, material: Material) -> Mask:
+    """Among strands, take out the pixels between them that are bare backdrop.
+
+    Where thin dark or bright structure is dense the watershed cannot follow every strand; it draws a line
+    around them all.
+    """
+    inside = product.astype(np.float32)
+    side = round(0.016 * max(product.shape)) | 1
+    dense = cv2.blur(((evidence.thin > _STRAND_TONE) & product).astype(np.float32), (side, side))
+    least = 0.15 if material == "strands" else 0.40
+    crowded = dense > least * np.maximum(cv2.blur(inside, (side, side)), 0.05)
+    bare = (np.abs(evidence.tone) < limits.brighter) & (evidence.tint < limits.tint)
+    return np.asarray(product & ~(crowded & bare))

@@ -1,0 +1,11 @@
+import { useParams } from "react-router";
+
+import { ShootFrame } from "../kit/ShootFrame";
+import { Bench } from "./Bench";
+import { SetView } from "./SetView";
+
+/** The set, or one shot of it on the bench. */
+export function CutPage() {
+  const shotId = useParams().shotId;
+  return <ShootFrame here="cut">{(shoot) => (shotId ? <Bench key={shotId} shoot={shoot} shotId={Number(shotId)} /> : <SetView shoot={shoot} />)}</ShootFrame>;
+}

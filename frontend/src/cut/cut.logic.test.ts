@@ -1,0 +1,40 @@
+import { describe, expect, it } from "vitest";
+
+import type { Shot, Verdict } from "../kit/api/client";
+import { doubtfulFirst, neighbour, visibleRegion } from "./cut.logic";
+
+const frame = { id: 1, shot_id: 1, kind: "product" as const, file_name: "a.jpg", format: "JPEG", width: 3, height: 2, bytes: 1, source_profile: null, preview: "/p" };
+
+function shot(id: number, verdict: Verdict | null, doubt = 0): Shot {
+  const cut = verdict ? { match: 50, proposed: 50, verdict, reasons: [], doubt, matte: null, square: null, current: true } : null;
+  return { id, product_id: id, code: "c", name: "n", material: "auto", angle: "front", frame, cut, own_sections: [], problem: null };
+}
+
+describe("doubtfulFirst", () => {
+  it("puts redo before look again before clean, and more doubt first", () => {
+    const shots = [shot(1, "clean"), shot(2, "look_again", 0.2), shot(3, "redo"), shot(4, null), shot(5, "look_again", 0.6)];
+    expect(doubtfulFirst(shots).map((s) => s.id)).toEqual([3, 5, 2, 1, 4]);
+  });
+
+  it("leaves out shots without a frame", () => {
+    expect(doubtfulFirst([{ ...shot(1, null), frame: null }])).toEqual([]);
+  });
+});
+
+it("neighbour ends at the ends", () => {
+  const shots = [shot(1, "clean"), shot(2, "clean")];
+  expect(neighbour(shots, 1, 1)?.id).toBe(2);
+  expect(neighbour(shots, 2, 1)).toBeNull();
+  expect(neighbour(shots, 9, 1)).toBeNull();
+});
+
+describe("visibleRegion", () => {
+  it("stays inside the frame", () => {
+    expect(visibleRegion({ x: 0, y: 0 }, { width: 800, height: 600 }, 1, { width: 1500, height: 1000 })).toEqual({ left: 0, top: 0, width: 800, height: 600 });
+    expect(visibleRegion({ x: 1500, y: 1000 }, { width: 800, height: 600 }, 2, { width: 1500, height: 1000 })).toEqual({ left: 1100, top: 700, width: 400, height: 300 });
+  });
+
+  it("is never larger than the frame", () => {
+    expect(visibleRegion({ x: 10, y: 10 }, { width: 4000, height: 4000 }, 1, { width: 1500, height: 1000 })).toEqual({ left: 0, top: 0, width: 1500, height: 1000 });
+  });
+});

@@ -1,0 +1,34 @@
+import type { Shot, Verdict } from "../kit/api/client";
+
+const rank: Record<Verdict, number> = { redo: 0, look_again: 1, clean: 2 };
+
+/** The doubtful ones first: by verdict, then by doubt, then in the order of the plan. Shots that are not cut come last. */
+export function doubtfulFirst(shots: Shot[]): Shot[] {
+  return shots
+    .filter((shot) => shot.frame)
+    .map((shot, order) => ({ shot, order }))
+    .sort((a, b) => {
+      const byVerdict = (a.shot.cut ? rank[a.shot.cut.verdict] : 3) - (b.shot.cut ? rank[b.shot.cut.verdict] : 3);
+      return byVerdict || (b.shot.cut?.doubt ?? 0) - (a.shot.cut?.doubt ?? 0) || a.order - b.order;
+    })
+    .map(({ shot }) => shot);
+}
+
+/** The shot before or after another one in a list; the ends stay where they are. */
+export function neighbour(shots: Shot[], id: number, by: 1 | -1): Shot | null {
+  const at = shots.findIndex((shot) => shot.id === id);
+  return at < 0 ? null : (shots[at + by] ?? null);
+}
+
+/** The square of frame pixels that a window of `width` x `height` screen pixels shows at a zoom, kept inside the frame. */
+export function visibleRegion(centre: { x: number; y: number }, window: { width: number; height: number }, zoom: number, frame: { width: number; height: number }) {
+  const width = Math.min(frame.width, Math.ceil(window.width / zoom));
+  const height = Math.min(frame.height, Math.ceil(window.height / zoom));
+  const left = Math.round(Math.min(Math.max(0, centre.x - width / 2), frame.width - width));
+  const top = Math.round(Math.min(Math.max(0, centre.y - height / 2), frame.height - height));
+  return { left, top, width, height };
+}
+
+export function clampMatch(value: number): number {
+  return Math.min(100, Math.max(0, Math.round(value)));
+}

@@ -1,0 +1,1 @@
+export { CutPage } from "./CutPage";

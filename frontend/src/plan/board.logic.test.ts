@@ -1,0 +1,34 @@
+import { describe, expect, it } from "vitest";
+
+import type { Shot } from "../kit/api/client";
+import { boardRows, cellPicture, productsAcross } from "./board.logic";
+
+function shot(id: number, product: number, angle: string, more: Partial<Shot> = {}): Shot {
+  return { id, product_id: product, code: `P${product}`, name: "thing", material: "auto", angle, frame: null, cut: null, own_sections: [], problem: null, ...more };
+}
+
+const frame = { id: 1, shot_id: 1, kind: "product" as const, file_name: "a.jpg", format: "JPEG", width: 3, height: 2, bytes: 1, source_profile: null, preview: "/p" };
+
+describe("boardRows", () => {
+  it("puts each shot under its angle and keeps the order of products", () => {
+    const rows = boardRows([shot(1, 7, "side"), shot(2, 7, "front"), shot(3, 5, "front")], ["front", "side"]);
+    expect(rows.map((row) => row.cells.map((cell) => cell?.id ?? null))).toEqual([
+      [2, 1],
+      [3, null],
+    ]);
+  });
+});
+
+describe("cellPicture", () => {
+  it("prefers the finished square, then the frame, then nothing", () => {
+    const cut = { match: 50, proposed: 50, verdict: "clean" as const, reasons: [], doubt: 0, matte: null, square: "/s", current: true };
+    expect(cellPicture(shot(1, 1, "front", { frame, cut })).kind).toBe("square");
+    expect(cellPicture(shot(1, 1, "front", { frame })).src).toBe("/p");
+    expect(cellPicture(shot(1, 1, "front")).kind).toBe("nothing");
+  });
+});
+
+it("productsAcross never gives none", () => {
+  expect(productsAcross(200, 3)).toBe(1);
+  expect(productsAcross(1280, 1)).toBe(3);
+});
