@@ -36,7 +36,7 @@ function Line({ row, rules, chosen, onToggle }: { row: SheetRow; rules: string[]
       </TableCell>
       <TableCell>
         <Typography sx={{ fontWeight: 600, fontSize: 13 }}>{row.file}</Typography>
-        <VerdictMark verdict={row.verdict} /> <Box component="span" sx={{ color: row.state === "ready" ? "text.secondary" : "error.main", fontSize: 12 }}>{stateWord[row.state]}</Box>
+        <VerdictMark verdict={row.verdict} /> <Box component="span" sx={{ color: row.state === "fails" || row.state === "redo" ? "error.main" : "text.secondary", fontSize: 12 }}>{stateWord[row.state]}</Box>
       </TableCell>
       <TableCell align="right">{row.bytes ? kilobytes(row.bytes) : ""}</TableCell>
       <TableCell align="right">{row.quality ?? ""}</TableCell>

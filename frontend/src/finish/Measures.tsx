@@ -26,7 +26,7 @@ export function Measures({ shotId, outlet, version }: { shotId: number; outlet: 
       <Box component="dl" sx={{ display: "grid", gridTemplateColumns: "1fr auto", rowGap: 0.5, mt: 0.5, mb: 0, minHeight: 84 }}>
         {data && (
           <>
-            <Line name="Product's longer side" value={`${(100 * data.coverage).toFixed(1)} %`} said="As part of the square's side" />
+            <Line name="Longer side" value={`${(100 * data.coverage).toFixed(1)} %`} said="The product's longer side as part of the square's" />
             <Line name="Not exact white" value={`${((100 * data.not_white) / data.side_px ** 2).toFixed(1)} % of the square`} said="Product, its soft edge and its shadow" />
             <Line name="Blown-out product" value={`${(100 * data.blown_out).toFixed(2)} %`} />
             <Line name="Colour moved by" value={`${data.colour_moved.toFixed(2)} ΔE`} said="CIEDE2000 against the frame, 95th percentile inside the product; below 1 is not seen" />

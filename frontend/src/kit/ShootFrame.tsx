@@ -49,8 +49,9 @@ export function ShootFrame({ here, children }: { here: Station; children: (shoot
           </Typography>
         </Box>
         {shoot && <StationLine shootId={shootId} counts={shoot.counts} here={here} />}
-        <Box sx={{ flex: 1 }} />
-        <SurroundSlider />
+        <Box sx={{ ml: "auto" }}>
+          <SurroundSlider />
+        </Box>
       </Box>
       {away && (
         <Alert severity="warning" variant="filled" sx={{ borderRadius: 0, bgcolor: "#5d4300" }} role="alert">

@@ -30,6 +30,7 @@ export const theme = createTheme({
         "*:focus-visible": { outline: `2px solid ${accent}`, outlineOffset: 2 },
       },
     },
+    MuiButtonBase: { styleOverrides: { root: { fontFamily: "inherit" } } },
     MuiButton: { defaultProps: { disableElevation: true, size: "small" } },
     MuiTextField: { defaultProps: { size: "small" } },
     MuiSelect: { defaultProps: { size: "small" } },

@@ -52,6 +52,8 @@ def seed_outlets(session: Session) -> None:
 def list_outlets(session: Session) -> list[Spec]:
     """All specs, the shipped ones first."""
     rows: Sequence[Outlet] = session.scalars(select(Outlet).order_by(Outlet.shipped.desc(), Outlet.title)).all()
+    order = list(SHIPPED)
+    rows = sorted(rows, key=lambda row: order.index(row.name) if row.name in SHIPPED else len(order))
     return [Spec.model_validate(row.spec) for row in rows]
 
 

@@ -14,13 +14,15 @@ from true_backdrop.core.arrays import EncodedRGB, Mask
 from true_backdrop.core.spec import Spec
 
 #: A JPEG's own error near white; anything darker belongs to product or shadow.
-WHITE_ENOUGH = 250
+WHITE_ENOUGH = 245
 #: Width of the border that has to be exact white, as a part of the side.
 BORDER = 0.01
 #: Product and coverage may differ by this much (rounding, soft edges).
 COVERAGE_TOLERANCE = 0.015
 #: At most this part of the product may be pure white on all channels.
 BLOWN_OUT_PART = 0.02
+#: From here on a highlight holds no detail; a JPEG may turn 255 into 254.
+BLOWN_FROM = 254
 #: An enclosed white place larger than this part of the product is a hole, not a highlight.
 LARGEST_HIGHLIGHT = 0.004
 #: JPEG blocks are 8 px (16 with chroma at half size); beyond this distance no ringing of the edge reaches.
@@ -141,7 +143,7 @@ def _coverage(mark: Mask, wanted: float) -> Finding:
     rows, columns = np.flatnonzero(mark.any(axis=1)), np.flatnonzero(mark.any(axis=0))
     if rows.size == 0:
         return Finding("coverage", f"{wanted:.0%}", "nothing but white", False, "no product is in the picture; cut again")
-    longer = max(rows[-1] - rows[0] + 1, columns[-1] - columns[0] + 1)
+    longer = int(max(rows[-1] - rows[0], columns[-1] - columns[0])) + 1
     found = longer / max(mark.shape)
     return Finding(
         "coverage",
@@ -165,7 +167,7 @@ def blown_out_mask(pixels: EncodedRGB, mark: Mask) -> Mask:
     _, labels, stats, _ = cv2.connectedComponentsWithStats(inner, connectivity=4)
     hole = stats[:, cv2.CC_STAT_AREA] > LARGEST_HIGHLIGHT * max(1, int(filled.sum()))
     hole[0] = True
-    return np.asarray((pixels == 255).all(axis=-1) & ~hole[labels])
+    return np.asarray((pixels >= BLOWN_FROM).all(axis=-1) & ~hole[labels])
 
 
 def _blown_out(pixels: EncodedRGB, mark: Mask) -> Finding:

@@ -16,7 +16,7 @@ import cv2
 import imagecodecs
 import numpy as np
 from numpy.typing import NDArray
-from PIL import Image, ImageCms, UnidentifiedImageError
+from PIL import Image, ImageCms, ImageFile, UnidentifiedImageError
 
 from true_backdrop.core.arrays import Alpha, EncodedPixels, EncodedRGB
 from true_backdrop.core.errors import BrokenPicture, ByteLimitTooLow, NotAPicture, PictureTooLarge
@@ -31,6 +31,8 @@ HIGHEST_QUALITY = 97
 
 # The limit below is checked by us before anything is decoded, with a sentence that names the file.
 Image.MAX_IMAGE_PIXELS = None
+# Pillow writes an optimised JPEG in one piece and fails when its buffer is smaller than the file.
+ImageFile.MAXBLOCK = 1 << 24
 
 
 @lru_cache(1)
@@ -145,7 +147,7 @@ def _sixteen_bit(data: bytes) -> NDArray[np.uint16]:
     if raw.shape[2] == 4:
         weight = raw[..., 3:].astype(np.float32) / 65535
         raw = np.round(raw[..., :3] * weight + 65535 * (1 - weight)).astype(np.uint16)
-    return np.asarray(np.ascontiguousarray(raw[..., ::-1]), np.uint16)
+    return np.asarray(raw[..., ::-1], np.uint16)
 
 
 def upright(pixels: EncodedPixels, orientation: int) -> EncodedPixels:
@@ -156,7 +158,7 @@ def upright(pixels: EncodedPixels, orientation: int) -> EncodedPixels:
         pixels = pixels[::-1]
     if orientation in (2, 3, 6, 7):
         pixels = pixels[:, ::-1]
-    return np.ascontiguousarray(pixels)
+    return cast(EncodedPixels, np.ascontiguousarray(pixels))
 
 
 def _to_srgb(pixels: EncodedPixels, profile: bytes, name: str) -> tuple[EncodedPixels, str]:

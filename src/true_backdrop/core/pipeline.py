@@ -22,7 +22,7 @@ from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.region import decide
 from true_backdrop.core.cut.verdict import Judgement, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
-from true_backdrop.core.finish.compose import encode_over, on_square, unsharp_mask
+from true_backdrop.core.finish.compose import encode_over, exact_white, on_square, unsharp_mask
 from true_backdrop.core.finish.framing import Placement, place
 from true_backdrop.core.finish.ground import fade_to_rim, own_shadow
 from true_backdrop.core.picture import Picture, Region, proxy_size
@@ -146,7 +146,7 @@ def finish(frame: Picture, backdrop: Picture, outline: Outline, treatment: Treat
     shown, ground = _finished_parts(
         frame, backdrop, outline, placement, 0.0 if spec.shadow == "none" else treatment.ground.shadow
     )
-    part = encode_over(shown.foreground, shown.alpha, ground)
+    part = exact_white(encode_over(shown.foreground, shown.alpha, ground), shown.alpha)
     square = on_square(part, placement.offset, placement.side_px)
     return unsharp_mask(square, treatment.sharpen.amount, treatment.sharpen.radius_of_side)
 

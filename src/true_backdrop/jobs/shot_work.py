@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import logging
 from dataclasses import asdict, dataclass
 from functools import lru_cache
 
 import cv2
 import numpy as np
+from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session
 
 from true_backdrop.catalog.blobs import BlobStore
@@ -26,6 +28,8 @@ from true_backdrop.core.picture import Picture, proxy_size
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import Treatment
 from true_backdrop.settings import settings
+
+log = logging.getLogger("true_backdrop.worker")
 
 #: Long side of the matte and of the square on walls and boards.
 MATTE_LONG_SIDE = 560
@@ -74,6 +78,12 @@ def work_on_item(item_id: int) -> None:
         do_task(url, task)
     except TrueBackdropError as fault:
         problem = str(fault)
+    except (OperationalError, InterfaceError):
+        raise  # the database is away: the queue tries again
+    except Exception:
+        # A fault of ours must not leave the run waiting for ever; the log has what is needed to cure it.
+        log.exception("shot %s could not be done", shot_id, extra={"action": "finish_shot", "shot": shot_id})
+        problem = f"{task.frame_name}: a fault in the program kept this shot from being done; the worker's log has the details"
     with transaction(url) as session:
         finish_item(session, item_id, problem)
         announce(session, shoot_id, "run")

@@ -141,8 +141,8 @@ def _solve(
     off_line = np.linalg.norm(away - projected[:, None] * span, axis=-1) / (np.sqrt(3) * level)
     alpha = np.maximum(alpha, _ramp(off_line, 0.06 + 3 * noise, 0.16 + 4 * noise) * _ramp(signed, -0.8, 0.2))
     # Far enough from the outline for its kind, it is one or the other.
-    begins = np.where(band > _WIDE_BAND, 0.6 * band, 0.15 * band)
-    alpha = np.clip(alpha, _ramp(signed, begins, band), 1 - _ramp(-signed, 1.5 * begins, band + begins))
+    begins = np.where(band > _WIDE_BAND, 0.6 * band, 0.4 * band).astype(np.float32)
+    alpha = np.clip(alpha, _ramp(signed, begins, band), 1 - _ramp(-signed, 0.75 * begins, band + 0.5 * begins))
     alpha = np.clip((alpha - 0.02) / 0.96, 0, 1).astype(np.float32)
     return alpha, _unmixed(frame, behind, pure, alpha)
 

@@ -48,7 +48,9 @@ def gather(aligned: Aligned) -> Evidence:
     dark = cv2.morphologyEx(bounded, cv2.MORPH_CLOSE, kernel) - bounded
     bright = bounded - cv2.morphologyEx(bounded, cv2.MORPH_OPEN, kernel)
     noise = aligned.noise / (2 * np.sqrt(np.pi) * SMOOTHING_PX)  # of a white noise after that Gaussian
-    relief = np.clip(128 + 220 * smooth, 0, 255).astype(np.uint8)
+    # Not the logarithm: the ratio itself is steepest where the pixel is half covered.
+    ratio = cv2.GaussianBlur(cv2.exp(aligned.log_ratio), (0, 0), 0.7)
+    relief = np.clip(210 * np.asarray(ratio), 0, 255).astype(np.uint8)
     return Evidence(tone, tint, step, np.maximum(dark, bright), float(noise), relief)
 
 

@@ -19,6 +19,8 @@ from true_backdrop.core.treatment import Material
 TRIED = tuple(range(0, 101, 10))
 #: Long side of the pictures that the trials run on.
 TRIAL_LONG_SIDE = 640
+#: Less of the frame than this is no product.
+SMALLEST_PART = 0.0008
 #: A change of this part of the product's area is one that a person would see.
 VISIBLE_PART = 0.006
 
@@ -34,11 +36,16 @@ class Trial:
 
 @dataclass(frozen=True, slots=True)
 class Proposal:
-    """The proposed match, how it compares with the other values, and how wide the quiet stretch is."""
+    """The proposed match and how it compares with the other values.
+
+    quiet_width  points of match over which the outline does not visibly move
+    unrest       part of the product's area that changes from one tried value to the next, at the best place
+    """
 
     match: int
     trials: tuple[Trial, ...]
     quiet_width: int
+    unrest: float
 
 
 def propose(aligned: Aligned, material: Material) -> Proposal:
@@ -51,30 +58,31 @@ def propose(aligned: Aligned, material: Material) -> Proposal:
     evidence = gather(small)
     masks = [decide(evidence, match, material) for match in TRIED]
     areas = np.array([float(m.sum()) for m in masks])
-    if areas.max() < 0.0005 * masks[0].size:
-        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in TRIED), 0)
+    smallest = SMALLEST_PART * masks[0].size
+    if areas.max() < smallest:
+        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in TRIED), 0, 0.0)
     change = np.array([_apart(a, b) for a, b in itertools.pairwise(masks)])
-    best, width = _quietest(change, areas)
+    best, width = _quietest(change, areas, smallest)
     reference = masks[best]
     area = max(1.0, float(reference.sum()))
     trials = tuple(
         Trial(match, float((mask & ~reference).sum()) / area, float((reference & ~mask).sum()) / area)
         for match, mask in zip(TRIED, masks, strict=True)
     )
-    return Proposal(TRIED[best], trials, width)
+    return Proposal(TRIED[best], trials, width, float(change[max(0, best - 1) : best + 1].min()))
 
 
 def _apart(a: Mask, b: Mask) -> float:
     return float((a ^ b).sum()) / max(1.0, float(min(a.sum(), b.sum())))
 
 
-def _quietest(change: np.ndarray, areas: np.ndarray) -> tuple[int, int]:
+def _quietest(change: np.ndarray, areas: np.ndarray, smallest: float) -> tuple[int, int]:
     """Index of the value to stand on and the width of its quiet stretch in points of match."""
     neighbours = np.concatenate([[change[0]], (change[1:] + change[:-1]) / 2, [change[-1]]])
     middle = (len(areas) - 1) / 2
-    # Away from the middle a value must be quieter to win; empty and all-covering masks never do.
+    # Away from the middle a value must be quieter to win; one that finds no product never does.
     cost = neighbours + 0.006 * np.abs(np.arange(len(areas)) - middle)
-    cost[areas < 0.25 * np.median(areas)] = np.inf
+    cost[areas < smallest] = np.inf
     best = int(np.argmin(cost))
     low = high = best
     while low > 0 and change[low - 1] < VISIBLE_PART:

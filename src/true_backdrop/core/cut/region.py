@@ -50,7 +50,7 @@ class Tolerances:
             tint=0.06 * loose + 5 * noise,
             tint_in_shadow=0.8 * min(1.5, loose**0.5),
             step=0.019 * loose * coarse + 2.5 * noise,
-            step_in_shadow=0.2 * loose**0.5 * coarse,
+            step_in_shadow=0.08 * loose**0.5 * coarse,
             brighter=0.05 * loose + 3 * noise,
             darkest=-1.8 * min(1.6, loose**0.5),
             thin=0.042 * loose + 3 * noise,
@@ -71,10 +71,10 @@ def decide(evidence: Evidence, match: float, material: Material) -> Mask:
     depth = np.clip(-evidence.tone, 0, _DEEPEST)
     tint = evidence.tint / (limits.tint + limits.tint_in_shadow * depth)
     alike = _alike(evidence, limits, tint, depth)
-    outside = _reached(alike)
+    outside = _outside(evidence, limits, alike, depth)
     backdrop = outside | _holes(evidence, limits, alike & ~outside, outside, material)
     product = _without_specks(_watershed(evidence, backdrop, _sure_product(evidence, limits, tint, backdrop)))
-    return _opened(evidence, limits, product, material)
+    return _opened(evidence, limits, product, outside, material)
 
 
 def _alike(evidence: Evidence, limits: Tolerances, tint: Plane, depth: Plane) -> Mask:
@@ -90,22 +90,47 @@ def _disc(radius: int) -> np.ndarray:
     return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1, 2 * radius + 1))
 
 
-def _passage(shape: tuple[int, ...]) -> int:
-    """Half the width of the narrowest passage that backdrop flows through, in proxy pixels."""
-    return max(1, round(0.0024 * max(shape)))
+#: Half the width of the narrowest passage that backdrop flows through at first, as a part of the long side.
+_PASSAGE = 0.008
+#: With that and up to this many doublings the outline's gaps are closed.
+_DOUBLINGS = 4
+#: So much leaked outline (parts of the long side) is a leak and not a stray reflection.
+_LEAK_LENGTH = 0.04
 
 
-def _reached(alike: Mask) -> Mask:
-    """The part of `alike` that hangs together with the rim through wide enough passages."""
-    radius = _passage(alike.shape)
+def _outside(evidence: Evidence, limits: Tolerances, alike: Mask, depth: Plane) -> Mask:
+    """Backdrop that hangs together with the rim, through passages wide enough that no outline leaks.
+
+    Where a shadow happens to be as light as the product, the outline has a gap. A leak shows: a clear step
+    then has backdrop on both sides. The passage is widened until that is gone; narrower places that are
+    backdrop all the same are found as holes.
+    """
+    clear = evidence.step > 1.5 * (limits.step + limits.step_in_shadow * depth)
+    clear &= evidence.thin < limits.thin  # a thin strand has backdrop on both sides by right
+    long_side = max(alike.shape)
+    best, fewest = alike, np.inf
+    for doubling in range(_DOUBLINGS + 1):
+        reached = _reached(alike, max(1, round(_PASSAGE * long_side)) << doubling)
+        closed = cv2.morphologyEx(reached.astype(np.uint8), cv2.MORPH_CLOSE, _disc(4)) > 0
+        leaked = float((closed & clear).sum()) / long_side
+        if leaked < fewest:
+            best, fewest = reached, leaked
+        if leaked < _LEAK_LENGTH:
+            break
+    return best
+
+
+def _reached(alike: Mask, radius: int) -> Mask:
+    """The part of `alike` that hangs together with the rim through passages wider than twice the radius."""
     edge = radius + 1
     padded = cv2.copyMakeBorder(alike.astype(np.uint8), edge, edge, edge, edge, cv2.BORDER_REPLICATE)
-    narrow = cv2.erode(padded, _disc(radius), borderValue=1)[edge:-edge, edge:-edge]
-    _, labels = cv2.connectedComponents(narrow, connectivity=4)
+    # A distance and a threshold: an erosion by a disc whose cost does not grow with its radius.
+    inner = (cv2.distanceTransform(padded, cv2.DIST_L2, 5) > radius)[edge:-edge, edge:-edge]
+    _, labels = cv2.connectedComponents(inner.astype(np.uint8), connectivity=4)
     rim = np.unique(np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]]))
     reached = np.isin(labels, rim[rim > 0])
-    grown = cv2.dilate(reached.astype(np.uint8), _disc(radius)) > 0
-    return grown & alike
+    grown = cv2.distanceTransform((~reached).astype(np.uint8), cv2.DIST_L2, 5) <= radius
+    return np.asarray(grown & alike)
 
 
 def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop: Mask) -> Mask:
@@ -135,6 +160,8 @@ def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
     lines[:, [0, -1]] = False
     # A line pixel lies on the outline itself; the band of unknown opacity covers it either way.
     product: Mask = (markers == 2) | (lines & ~outside)
+    product[0], product[-1] = product[1], product[-2]
+    product[:, 0], product[:, -1] = product[:, 1], product[:, -2]
     return product
 
 
@@ -178,7 +205,7 @@ def _without_specks(product: Mask) -> Mask:
 _STRAND_TONE = 0.15
 
 
-def _opened(evidence: Evidence, limits: Tolerances, product: Mask, material: Material) -> Mask:
+def _opened(evidence: Evidence, limits: Tolerances, product: Mask, outside: Mask, material: Material) -> Mask:
     """Among strands, take out the pixels between them that are bare backdrop.
 
     Where thin dark or bright structure is dense the watershed cannot follow every strand; it draws a line
@@ -189,5 +216,6 @@ def _opened(evidence: Evidence, limits: Tolerances, product: Mask, material: Mat
     dense = cv2.blur(((evidence.thin > _STRAND_TONE) & product).astype(np.float32), (side, side))
     least = 0.15 if material == "strands" else 0.40
     crowded = dense > least * np.maximum(cv2.blur(inside, (side, side)), 0.05)
-    bare = (np.abs(evidence.tone) < limits.brighter) & (evidence.tint < limits.tint)
+    shade = spread(evidence.tone, outside.astype(np.float32))
+    bare = (np.abs(evidence.tone - shade) < limits.brighter) & (evidence.tint < limits.tint)
     return np.asarray(product & ~(crowded & bare))

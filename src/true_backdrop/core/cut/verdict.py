@@ -11,14 +11,14 @@ from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.outline import Outline
-from true_backdrop.core.cut.propose import VISIBLE_PART, Proposal, Trial
+from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART, Proposal, Trial
 
 #: Along this part of the outline product and backdrop may look the same before a person should look.
 PALE_OUTLINE_PART = 0.12
 #: A step below this (log units per proxy pixel) cannot be told from a soft shadow's own slope.
 FAINT_STEP = 0.012
-#: Less of the frame than this is no product.
-SMALLEST_PART = 0.0008
+#: Where even between the two quietest values so much of the product changes, a person should look.
+RESTLESS = 0.02
 
 
 class Verdict(StrEnum):
@@ -52,7 +52,7 @@ def judge(aligned: Aligned, evidence: Evidence, outline: Outline, proposal: Prop
         reasons.append(f"at backdrop match {match} some backdrop is left over ({here.leftover:.1%} of the product's area)")
     if here.lost > VISIBLE_PART * 2:
         reasons.append(f"at backdrop match {match} some product is lost ({here.lost:.1%} of its area)")
-    if proposal.quiet_width == 0:
+    if proposal.unrest > RESTLESS:
         reasons.append("the outline moves with every value of backdrop match; compare the matte with the frame")
     if aligned.clipped_backdrop > 0.25:
         reasons.append(
@@ -61,7 +61,7 @@ def judge(aligned: Aligned, evidence: Evidence, outline: Outline, proposal: Prop
         )
     if abs(aligned.drift_ev) > 0.25:
         reasons.append(f"the light changed by {aligned.drift_ev:+.2f} EV since the backdrop frame; the cut corrects this")
-    doubt = min(0.99, faint + 8 * (here.leftover + here.lost) + (0.2 if proposal.quiet_width == 0 else 0.0))
+    doubt = min(0.99, faint + 8 * (here.leftover + here.lost) + min(0.3, 6 * proposal.unrest))
     return Judgement(Verdict.LOOK_AGAIN if reasons else Verdict.CLEAN, tuple(reasons), round(doubt, 4))
 
 

@@ -26,7 +26,6 @@ def upgrade() -> None:
         sa.Column("name", sa.String(length=120), nullable=False),
         sa.Column("created_at", sa.DateTime(timezone=True), nullable=False),
         sa.Column("backdrop_id", sa.Integer(), nullable=True),
-        sa.ForeignKeyConstraint(["backdrop_id"], ["frame.id"], name="fk_shoot_backdrop", use_alter=True),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_shoot")),
     )
     op.create_table(
@@ -83,7 +82,6 @@ def upgrade() -> None:
         sa.Column("angle_id", sa.Integer(), nullable=False),
         sa.Column("frame_id", sa.Integer(), nullable=True),
         sa.ForeignKeyConstraint(["angle_id"], ["angle.id"], name=op.f("fk_shot_angle_id"), ondelete="CASCADE"),
-        sa.ForeignKeyConstraint(["frame_id"], ["frame.id"], name="fk_shot_frame", ondelete="SET NULL", use_alter=True),
         sa.ForeignKeyConstraint(["product_id"], ["product.id"], name=op.f("fk_shot_product_id"), ondelete="CASCADE"),
         sa.ForeignKeyConstraint(["shoot_id"], ["shoot.id"], name=op.f("fk_shot_shoot_id"), ondelete="CASCADE"),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_shot")),
@@ -174,6 +172,9 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint("id", name=op.f("pk_treatment_revision")),
     )
     op.create_index("ix_treatment_revision_scope", "treatment_revision", ["shoot_id", "shot_id", "id"], unique=False)
+    # These two point round in a circle, so they are laid when all tables stand.
+    op.create_foreign_key("fk_shoot_backdrop", "shoot", "frame", ["backdrop_id"], ["id"])
+    op.create_foreign_key("fk_shot_frame", "shot", "frame", ["frame_id"], ["id"], ondelete="SET NULL")
     # ### end Alembic commands ###
 
 

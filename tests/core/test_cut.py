@@ -1,0 +1,163 @@
+"""The cut on scenes of known opacity."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from tests.scenes import Scene, scene
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.edge import View, cut_view
+from true_backdrop.core.cut.verdict import Verdict
+from true_backdrop.core.errors import BackdropDoesNotFit
+from true_backdrop.core.measures import matte_error
+from true_backdrop.core.picture import Picture, Region
+from true_backdrop.core.treatment import CutSettings
+
+
+def cut(made: Scene, **settings: object):  # noqa: ANN201
+    return pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings(**settings))
+
+
+TEAL, BLACK, RED, GREY = (0.05, 0.18, 0.25), (0.02, 0.02, 0.02), (0.5, 0.1, 0.05), (0.45, 0.45, 0.45)
+
+
+@pytest.mark.parametrize(
+    ("shape", "colour"),
+    # A ring as grey as the shadow that is seen through it cannot be told apart without touches; it is not here.
+    [(shape, colour) for shape in ("disc", "box", "ring") for colour in (TEAL, BLACK, RED, GREY) if (shape, colour) != ("ring", GREY)],
+)
+def test_alpha_is_near_the_truth(shape: str, colour: tuple[float, float, float]) -> None:
+    made = scene(shape, colour)
+    _, found = cut(made)
+    assert matte_error(found.alpha, made.alpha.astype(np.float32)).mse < 6e-4
+
+
+@pytest.mark.parametrize("shape", ["disc", "box"])
+def test_pale_product_is_cut_though_its_shadow_differs_more_than_it_does(shape: str) -> None:
+    """A tenth below the backdrop, its shadow a third below: a difference threshold cannot have both."""
+    made = scene(shape, (0.70, 0.69, 0.68), shadow=0.3)
+    _, found = cut(made)
+    assert matte_error(found.alpha, made.alpha.astype(np.float32)).mse < 4e-3
+    difference = np.abs(made.frame.astype(int) - made.backdrop).max(axis=-1)
+    best = min(float(((difference > level) - made.alpha).__pow__(2).mean()) for level in range(2, 60, 2))
+    assert matte_error(found.alpha, made.alpha.astype(np.float32)).mse < best / 4
+
+
+def test_a_hole_shows_the_backdrop() -> None:
+    made = scene("ring")
+    _, found = cut(made)
+    height, width = made.alpha.shape
+    assert found.alpha[height // 2, width // 2] == 0
+
+
+def test_clear_material_keeps_what_it_encloses() -> None:
+    made = scene("ring")
+    _, found = cut(made, material="clear")
+    height, width = made.alpha.shape
+    assert found.alpha[height // 2, width // 2] == 1
+
+
+def test_edges_carry_no_fringe_of_the_backdrop() -> None:
+    """Along the edge the unmixed colour is the product's, though the frame there is half backdrop."""
+    made = scene("disc", (0.05, 0.18, 0.25))
+    _, found = cut(made)
+    edge = (made.alpha > 0.3) & (made.alpha < 0.7) & (found.alpha > 0.1)
+    assert edge.sum() > 200
+    colour = np.median(found.foreground[edge], axis=0)
+    assert np.abs(colour - np.array([0.05, 0.18, 0.25])).max() < 0.04
+
+
+def test_product_colour_is_left_alone_inside() -> None:
+    made = scene("disc")
+    _, found = cut(made)
+    inside = found.alpha == 1
+    assert np.array_equal(found.foreground[inside], Picture(made.frame, "PNG").linear()[inside])
+
+
+@pytest.mark.parametrize("gain", [0.75, 0.9, 1.0, 1.1])
+def test_exposure_drift_is_corrected(gain: float) -> None:
+    made = scene("disc")
+    other = scene("disc", gain=gain)
+    _, found = cut(replace(made, frame=other.frame))
+    assert matte_error(found.alpha, made.alpha.astype(np.float32)).mse < 6e-4
+
+
+def test_strands_are_between_firm_and_nothing() -> None:
+    made = scene("strands", (0.03, 0.02, 0.02))
+    _, found = cut(made, material="strands")
+    error = matte_error(found.alpha, made.alpha.astype(np.float32)).mse
+    difference = np.abs(made.frame.astype(int) - made.backdrop).max(axis=-1) > 40
+    assert error < matte_error(difference.astype(np.float32), made.alpha.astype(np.float32)).mse
+
+
+def test_any_part_at_any_time_gives_the_same_alpha() -> None:
+    """A look at a part computes what the whole would have held there."""
+    made = scene("disc")
+    frame, backdrop = Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")
+    decision, whole = pipeline.cut_frame(frame, backdrop, CutSettings())
+    part = Region(100, 200, 260, 420)
+    view = View(part, (part.height, part.width), (frame.height, frame.width))
+    got = cut_view(frame.linear(part), backdrop.linear(part), decision.outline, view)
+    inner = (slice(12, -12), slice(12, -12))
+    assert np.abs(got.alpha[inner] - whole.alpha[part.slices][inner]).max() < 0.02
+
+
+@pytest.mark.parametrize(
+    ("centre", "side"), [((0.08, 0.5), "left"), ((0.95, 0.5), "right"), ((0.5, 0.1), "top"), ((0.5, 0.93), "bottom")]
+)
+def test_product_at_the_edge_is_to_be_redone_and_the_side_is_named(centre: tuple[float, float], side: str) -> None:
+    decision, _ = cut(scene("box", centre=centre))
+    assert decision.judgement.verdict is Verdict.REDO
+    assert side in decision.judgement.reasons[0]
+
+
+def test_the_empty_set_has_no_product() -> None:
+    decision, found = cut(scene("nothing"))
+    assert decision.judgement.verdict is Verdict.REDO
+    assert "no product" in decision.judgement.reasons[0]
+    assert not found.alpha.any()
+
+
+def test_a_clear_case_is_clean() -> None:
+    decision, _ = cut(scene("disc"))
+    assert decision.judgement.verdict is Verdict.CLEAN
+    assert decision.judgement.reasons == ()
+    assert 20 <= decision.match <= 80
+
+
+def test_a_strict_match_keeps_more_and_a_loose_one_less() -> None:
+    made = scene("disc", (0.70, 0.69, 0.68), shadow=0.3)
+    areas = [float(cut(made, match=match)[1].alpha.sum()) for match in (0, 50, 100)]
+    assert areas[0] <= areas[1] <= areas[2] * 1.001
+
+
+def test_backdrop_of_another_size_is_said() -> None:
+    made = scene()
+    with pytest.raises(BackdropDoesNotFit, match="720 x 480 px but the backdrop frame is 360 x 240"):
+        pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop[::2, ::2].copy(), "PNG"))
+
+
+def test_another_scene_is_said() -> None:
+    rng = np.random.default_rng(0)
+    import cv2
+
+    other = cv2.resize(rng.integers(0, 255, (12, 18, 3), dtype=np.uint8), (720, 480), interpolation=cv2.INTER_CUBIC)
+    with pytest.raises(BackdropDoesNotFit, match="another scene"):
+        pipeline.prepare(Picture(scene().frame, "PNG"), Picture(other, "PNG"))
+
+
+def test_an_exposure_far_off_is_said() -> None:
+    with pytest.raises(BackdropDoesNotFit, match="EV darker"):
+        pipeline.prepare(Picture(scene(gain=0.3).frame, "PNG"), Picture(scene().backdrop, "PNG"))
+
+
+def test_keys_change_with_every_input() -> None:
+    keys = {
+        pipeline.cut_key("a" * 64, "b" * 64, CutSettings()), pipeline.cut_key("c" * 64, "b" * 64, CutSettings()),
+        pipeline.cut_key("a" * 64, "c" * 64, CutSettings()), pipeline.cut_key("a" * 64, "b" * 64, CutSettings(match=40)),
+        pipeline.cut_key("a" * 64, "b" * 64, CutSettings(material="pale")),
+    }
+    assert len(keys) == 5

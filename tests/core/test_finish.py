@@ -1,0 +1,187 @@
+"""Finished squares and their audit."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from tests.scenes import scene
+from true_backdrop.core import codec, marks, pipeline
+from true_backdrop.core.audit import Finding, audit
+from true_backdrop.core.errors import ByteLimitTooLow, NotAPicture
+from true_backdrop.core.finish.compose import unsharp_mask
+from true_backdrop.core.finish.framing import place
+from true_backdrop.core.finish.ground import fade_to_rim, own_shadow
+from true_backdrop.core.picture import Picture
+from true_backdrop.core.spec import SHIPPED, Spec
+from true_backdrop.core.treatment import FrameSettings, GroundSettings, SharpenSettings, Treatment
+
+
+def finished(spec: Spec, treatment: Treatment | None = None, shape: str = "disc", **options: object) -> np.ndarray:
+    made, treatment = scene(shape, **options), treatment or Treatment()
+    frame, backdrop = Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")
+    prepared = pipeline.prepare(frame, backdrop)
+    decision = pipeline.decide_cut(prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut))
+    square = pipeline.finish(frame, backdrop, decision.outline, treatment, spec)
+    assert square is not None
+    return square
+
+
+def failing(findings: list[Finding]) -> list[str]:
+    return [finding.rule for finding in findings if not finding.passed]
+
+
+@pytest.mark.parametrize("name", SHIPPED)
+@pytest.mark.parametrize("shape", ["disc", "ring", "box"])
+def test_finished_pictures_pass_the_audit_of_the_shipped_outlets(name: str, shape: str) -> None:
+    spec = SHIPPED[name]
+    data, quality = pipeline.encode_for(finished(spec, shape=shape), spec)
+    assert failing(audit(data, "x.jpg", spec)) == []
+    assert quality is not None and quality >= 80
+
+
+@pytest.mark.parametrize("coverage", [0.6, 0.85, 0.95])
+@pytest.mark.parametrize("side", [300, 1000])
+def test_product_is_centred_at_the_chosen_coverage(coverage: float, side: int) -> None:
+    spec = Spec(name="x", title="X", side_px=side, quality=90)
+    square = finished(spec, Treatment(frame=FrameSettings(coverage=coverage)), centre=(0.42, 0.55))
+    dark = square.min(axis=-1) < 128
+    rows, columns = np.flatnonzero(dark.any(axis=1)), np.flatnonzero(dark.any(axis=0))
+    assert (rows[-1] - rows[0] + 1) / side == pytest.approx(coverage, abs=0.015)
+    assert (rows[0] + rows[-1] + 1) / 2 == pytest.approx(side / 2, abs=0.006 * side)
+    assert (columns[0] + columns[-1] + 1) / 2 == pytest.approx(side / 2, abs=0.006 * side)
+
+
+def test_backdrop_is_exact_white_without_shadow() -> None:
+    square = finished(SHIPPED["kiosk-nine"])
+    y, x = np.mgrid[-1:1:1000j, -1:1:1000j]
+    outside = np.hypot(x, y) > 0.9
+    assert (square[outside] == 255).all()
+
+
+def test_own_shadow_is_kept_at_its_strength() -> None:
+    spec = SHIPPED["larkfield-home"].model_copy(update={"side_px": 600})
+    frame = FrameSettings(coverage=0.6)
+    levels = [finished(spec, Treatment(frame=frame, ground=GroundSettings(shadow=s)))[488:498, 280:320].mean() for s in (0.0, 0.5, 1.0)]
+    assert levels[0] == 255
+    assert levels[0] > levels[1] > levels[2]
+
+
+def test_colour_of_the_product_does_not_move() -> None:
+    """CIEDE2000 below 1 is below what is seen side by side (common practice)."""
+    made = scene("disc")
+    frame, backdrop, treatment = Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), Treatment(sharpen=SharpenSettings(amount=0))
+    spec = SHIPPED["kiosk-nine"]
+    prepared = pipeline.prepare(frame, backdrop)
+    decision = pipeline.decide_cut(prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut))
+    square = pipeline.finish(frame, backdrop, decision.outline, treatment, spec)
+    assert marks.colour_moved(prepared, decision.outline, treatment, spec, square) < 1.0
+
+
+def test_the_canvas_is_added_where_the_square_leaves_the_frame() -> None:
+    placement = place((10, 200, 470, 300), (480, 720), 0.5, 1000)
+    assert placement.window.top == 0 and placement.window.bottom == 480
+    assert placement.offset[0] > 200
+    assert placement.shape[0] + placement.offset[0] <= 1000
+
+
+def test_place_refuses_an_empty_box() -> None:
+    with pytest.raises(ValueError, match="empty"):
+        place((5, 5, 5, 5), (100, 100), 0.85, 500)
+
+
+def test_unsharp_mask_leaves_white_white_and_zero_changes_nothing() -> None:
+    square = np.full((80, 80, 3), 255, np.uint8)
+    square[30:50, 30:50] = 90
+    sharp = unsharp_mask(square, 1.0, 0.01)
+    assert (sharp[:20] == 255).all()
+    assert sharp[31, 40, 0] < 90
+    assert unsharp_mask(square, 0.0, 0.01) is square
+
+
+def test_shadow_ground_is_white_at_the_rim() -> None:
+    ground = fade_to_rim(own_shadow(np.full((200, 200), 0.6, np.float32), 1.0))
+    assert (ground[:5] == 1).all() and (ground[:, -5:] == 1).all()
+    assert ground[100, 100] == pytest.approx(0.6, abs=1e-6)
+    assert (own_shadow(np.full((4, 4), 0.99, np.float32), 1.0) == 1).all()
+
+
+class TestByteLimit:
+    """The best quality that fits."""
+
+    picture = np.random.default_rng(1).integers(0, 255, (200, 200, 3), dtype=np.uint8)
+
+    @pytest.mark.parametrize("limit", [20_000, 40_000, 60_000])
+    def test_one_step_better_would_not_fit(self, limit: int) -> None:
+        data, quality = codec.encode_jpeg_under(self.picture, limit)
+        assert len(data) <= limit
+        better = [q for q in range(quality + 1, codec.HIGHEST_QUALITY + 1) if (q < 90) == (quality < 90)]
+        assert all(len(codec.encode_jpeg(self.picture, q)) > limit for q in better[:1])
+
+    def test_what_cannot_fit_is_said_with_its_numbers(self) -> None:
+        with pytest.raises(ByteLimitTooLow, match="the limit is 2,000"):
+            codec.encode_jpeg_under(self.picture, 2000)
+
+
+class TestAudit:
+    """Each rule fails when it is broken."""
+
+    spec = Spec(name="x", title="X", side_px=400, quality=95, coverage=0.85)
+
+    def square(self) -> np.ndarray:
+        return finished(self.spec)
+
+    def rules(self, pixels: np.ndarray, spec: Spec | None = None) -> list[str]:
+        return failing(audit(codec.encode_jpeg(pixels, 95), "x.jpg", spec or self.spec))
+
+    def test_a_good_one_passes(self) -> None:
+        assert self.rules(self.square()) == []
+
+    def test_size_and_square(self) -> None:
+        assert {"pixel size", "square"} <= set(self.rules(self.square()[:, :390]))
+
+    def test_border(self) -> None:
+        bad = self.square()
+        bad[:3, 100:140] = 240
+        assert "white border" in self.rules(bad)
+
+    def test_ground_that_is_250_is_not_white(self) -> None:
+        bad = self.square()
+        bad[bad.min(axis=-1) == 255] = (250, 249, 250)
+        assert {"white border", "white backdrop"} <= set(self.rules(bad))
+
+    def test_coverage(self) -> None:
+        assert "coverage" in self.rules(self.square(), self.spec.model_copy(update={"coverage": 0.7}))
+
+    def test_bytes(self) -> None:
+        spec = self.spec.model_copy(update={"quality": None, "max_bytes": 2000})
+        assert self.rules(self.square(), spec) == ["file size"]
+
+    def test_blown_out(self) -> None:
+        bad = self.square()
+        for y in range(120, 280, 16):
+            for x in range(120, 280, 16):
+                bad[y : y + 10, x : x + 10] = 255
+        assert "product not blown out" in self.rules(bad)
+
+    def test_profile_density_and_format(self) -> None:
+        out = io.BytesIO()
+        Image.fromarray(self.square()).save(out, "PNG")
+        assert {"format", "colour profile", "density"} <= set(failing(audit(out.getvalue(), "x.png", self.spec)))
+
+    def test_something_else_is_refused_by_name(self) -> None:
+        with pytest.raises(NotAPicture, match=r"notes\.txt"):
+            audit(b"hello", "notes.txt", self.spec)
+
+
+def test_marks_show_only_what_they_name() -> None:
+    square = finished(SHIPPED["kiosk-nine"].model_copy(update={"side_px": 300}))
+    assert marks.marked(square, "none") is square
+    changed = (marks.marked(square, "not_white") != square).any(axis=-1)
+    assert changed.any() and not (changed & (square == 255).all(axis=-1)).any()
+    measured = marks.measure(square)
+    assert measured.coverage == pytest.approx(0.85, abs=0.02)
+    assert measured.not_white == int((square != 255).any(axis=-1).sum())

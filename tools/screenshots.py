@@ -1,0 +1,58 @@
+"""Pictures of every main view for docs/screenshots, from the running demo.
+
+    python -m tools.screenshots [--address http://127.0.0.1:8470] [--out docs/screenshots] [--size 1280x800]
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+CHROMIUM = "/usr/bin/chromium"
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+             "--disable-component-update", "--disable-sync", "--force-color-profile=srgb"]
+
+
+def settle(page: Page) -> None:
+    """Until all pictures are there and nothing is asked for any more."""
+    page.wait_for_timeout(600)
+    page.wait_for_load_state("networkidle") if "/shoots" not in page.url else None
+    page.wait_for_timeout(2500)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    parser.add_argument("--address", default="http://127.0.0.1:8470")
+    parser.add_argument("--out", type=Path, default=Path("docs/screenshots"))
+    parser.add_argument("--size", default="1280x800")
+    parser.add_argument("--only", default="")
+    args = parser.parse_args()
+    width, height = map(int, args.size.split("x"))
+    args.out.mkdir(parents=True, exist_ok=True)
+    with urllib.request.urlopen(f"{args.address}/api/shoots") as answer:
+        shoot = json.load(answer)[-1]["id"]
+    with urllib.request.urlopen(f"{args.address}/api/shoots/{shoot}/shots") as answer:
+        shots = {shot["code"]: shot["id"] for shot in json.load(answer)}
+    base = f"/shoots/{shoot}"
+    views = {
+        "home": "/", "plan": f"{base}/plan", "shoot": f"{base}/shoot", "cut-set": f"{base}/cut",
+        "cut-bench": f"{base}/cut/{shots['HT-204']}", "finish": f"{base}/finish/{shots['HT-204']}", "deliver": f"{base}/deliver/pennywharf",
+    }
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        page = browser.new_page(viewport={"width": width, "height": height})
+        for name, path in views.items():
+            if args.only and args.only != name:
+                continue
+            page.goto(args.address + path)
+            settle(page)
+            page.screenshot(path=args.out / f"{name}.png")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
