@@ -30,7 +30,8 @@ export function useDrop(shootId: number) {
 
   async function send(dropped: File[], kind: "auto" | "backdrop" = "auto") {
     const queue = dropped.map((file) => ({ file, key: (file as File & { path?: string }).path?.replace(/^\.?\//, "") ?? file.name }));
-    setFiles((all) => [...all.filter((old) => !queue.some(({ key }) => key === old.name)), ...queue.map(({ key }) => ({ name: key, state: "waiting" as const, said: "" }))]);
+    const names = queue.map(({ key }) => key);
+    setFiles((all) => [...all.filter((old) => !names.includes(old.name)), ...names.map((name) => ({ name, state: "waiting" as const, said: "" }))]);
     const lane = async () => {
       for (let next = queue.shift(); next; next = queue.shift()) await sendOne(next.file, next.key, kind);
     };

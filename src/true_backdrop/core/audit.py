@@ -25,8 +25,9 @@ BLOWN_OUT_PART = 0.02
 BLOWN_FROM = 254
 #: An enclosed white place larger than this part of the product is a hole, not a highlight.
 LARGEST_HIGHLIGHT = 0.004
-#: JPEG blocks are 8 px (16 with chroma at half size); beyond this distance no ringing of the edge reaches.
-RINGING_PX = 16
+#: With chroma at half size a JPEG's unit is 16 px (ITU-T T.81, clause A.2), interpolated to one more, and the
+#: product's soft edge above white's threshold takes a few; beyond this distance nothing of the edge reaches.
+RINGING_PX = 24
 
 
 @dataclass(frozen=True, slots=True)

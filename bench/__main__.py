@@ -1,0 +1,41 @@
+"""Run all measurements and print a table.
+
+    ./run bench [--write]      --write also puts the table into docs/bench.md
+
+Times are ratios against a floor measured in the same run on the same files, because machines differ and
+are noisy; medians over frames, one thread.
+"""
+
+from __future__ import annotations
+
+import os
+
+os.environ.setdefault("OMP_NUM_THREADS", "1")
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+os.environ.setdefault("NUMBA_NUM_THREADS", "1")
+
+import sys
+from pathlib import Path
+
+import cv2
+
+from bench import accuracy, speed
+
+TARGET = Path(__file__).parents[1] / "docs" / "bench.md"
+
+
+def main() -> int:
+    cv2.setNumThreads(1)
+    lines = ["# Measured", "", "Made by `./run bench --write`; see bench/ for how. One thread, one process.", ""]
+    lines += speed.table()
+    lines += ["", *accuracy.table()]
+    text = "\n".join(lines) + "\n"
+    print(text)
+    if "--write" in sys.argv:
+        TARGET.parent.mkdir(exist_ok=True)
+        TARGET.write_text(text)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,112 @@
+"""Whole job per frame against the codec floor, peak memory, and the time to answer a moved control."""
+
+from __future__ import annotations
+
+import io
+import multiprocessing
+import resource
+import statistics
+import time
+from collections.abc import Callable
+
+import cv2
+import numpy as np
+from PIL import Image
+
+from demo.seed import LAYERS, jpeg
+from demo.sensor import Shutter, exposed, read_layer
+from true_backdrop.core import codec, pipeline
+from true_backdrop.core.cut.edge import View
+from true_backdrop.core.picture import Picture, Region
+from true_backdrop.core.spec import SHIPPED
+from true_backdrop.core.treatment import CutSettings, Treatment
+from true_backdrop.core.views import render_view
+
+SIZE = (4000, 6000)
+CODES = ("HT-101", "HT-204", "HT-215", "HT-310", "HT-402", "HT-619")
+SPEC = SHIPPED["pennywharf"]
+
+
+def frames() -> dict[str, bytes]:
+    """Six 24-megapixel JPEG frames and their backdrop frame."""
+    shutter, out = Shutter(), {}
+    for code in (*CODES, "empty"):
+        rng = np.random.default_rng(7)
+        front, back = read_layer(LAYERS / f"{code}_front.jxl"), read_layer(LAYERS / f"{code}_backdrop.jxl")
+        out[code] = jpeg(exposed(front, back, shutter, rng, SIZE))
+    return out
+
+
+def floor(data: bytes) -> None:
+    """What no program can do without: decode, area resize to 2000 px, encode."""
+    pixels = np.asarray(Image.open(io.BytesIO(data)))
+    small = cv2.resize(pixels, (2000, 1333), interpolation=cv2.INTER_AREA)
+    codec.encode_jpeg(small, 85)
+
+
+def whole_job(data: bytes, backdrop: Picture) -> None:
+    """Decode, cut, white, frame, encode 2000 x 2000 under 150 KB."""
+    frame, treatment = codec.decode(data, "frame"), Treatment()
+    prepared = pipeline.prepare(frame, backdrop)
+    decision = pipeline.decide_cut(prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut))
+    square = pipeline.finish(frame, backdrop, decision.outline, treatment, SPEC)
+    if square is not None:
+        pipeline.encode_for(square, SPEC)
+
+
+def _timed(work: Callable[[], object]) -> float:
+    began = time.process_time()
+    work()
+    return time.process_time() - began
+
+
+def _peak(files: dict[str, bytes], answer: multiprocessing.Queue) -> None:  # type: ignore[type-arg]
+    cv2.setNumThreads(1)
+    backdrop = codec.decode(files["empty"], "backdrop")
+    for code in CODES[:3]:
+        whole_job(files[code], backdrop)
+    answer.put(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+
+
+def peak_memory_mb(files: dict[str, bytes]) -> float:
+    """Largest resident size of a fresh process that does three frames."""
+    context = multiprocessing.get_context("spawn")
+    answer = context.Queue()
+    process = context.Process(target=_peak, args=(files, answer))
+    process.start()
+    found = float(answer.get())
+    process.join()
+    return found
+
+
+def moved_control_ms(data: bytes, backdrop: Picture) -> list[float]:
+    """Time from a new backdrop match to the JPEG of the preview, frame prepared."""
+    frame = codec.decode(data, "frame")
+    prepared = pipeline.prepare(frame, backdrop)
+    proposal = pipeline.propose_match(prepared, CutSettings())
+    size, out = (633, 950), []
+    small, behind = (np.asarray(cv2.resize(a, size[::-1], interpolation=cv2.INTER_AREA)) for a in (prepared.aligned.frame, prepared.backdrop_proxy))
+    view = View(Region(0, 0, *SIZE), size, SIZE)
+    for match in range(20, 81, 4):
+        began = time.perf_counter()
+        outline = pipeline.decide_cut(prepared, CutSettings(match=match), proposal).outline
+        codec.encode_preview(render_view("loud", small, behind, outline, view))
+        out.append(1000 * (time.perf_counter() - began))
+    return out
+
+
+def table() -> list[str]:
+    files = frames()
+    backdrop = codec.decode(files["empty"], "backdrop")
+    floors = [min(_timed(lambda c=code: floor(files[c])) for _ in range(3)) for code in CODES]
+    jobs = [min(_timed(lambda c=code: whole_job(files[c], backdrop)) for _ in range(2)) for code in CODES]
+    ratio = statistics.median(j / f for j, f in zip(jobs, floors, strict=True))
+    moves = sorted(ms for code in CODES[:3] for ms in moved_control_ms(files[code], backdrop))
+    memory = peak_memory_mb(files)
+    return [
+        "## Speed and memory, 24-megapixel JPEG frames", "",
+        "| what | measured | aim |", "|---|---|---|",
+        f"| whole job per frame and core, as a multiple of the codec floor (floor {statistics.median(floors):.2f} s here) | {ratio:.1f} x | 3 x |",
+        f"| peak memory of a worker's work | {memory:.0f} MB | 700 MB |",
+        f"| moved control to preview, 95th percentile (median {statistics.median(moves):.0f} ms) | {moves[int(0.95 * len(moves))]:.0f} ms | 150 ms |",
+    ]
