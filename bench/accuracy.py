@@ -6,9 +6,9 @@ from collections.abc import Callable
 
 import cv2
 import numpy as np
-
 from demo.seed import LAYERS
 from demo.sensor import Shutter, exposed, read_layer, read_plane
+
 from true_backdrop.core import pipeline
 from true_backdrop.core.measures import MatteError, matte_error
 from true_backdrop.core.picture import Picture
@@ -67,9 +67,12 @@ def table() -> list[str]:
     names = list(ways)
     better = min(mean[name][0] for name in names[1:])
     lines = [
-        "## Accuracy against true alpha, the demo's ten products", "",
-        f"Mean squared error x 10,000. Mean over the set: {mean[names[0]][0] / better:.2f} of the better of the other two (aim: 0.25).", "",
-        "| product | " + " | ".join(names) + " |", "|---" * (len(names) + 1) + "|",
+        "## Accuracy against true alpha, the demo's ten products",
+        "",
+        f"Mean squared error x 10,000. Mean over the set: {mean[names[0]][0] / better:.2f} of the better of the other two (aim: 0.25).",
+        "",
+        "| product | " + " | ".join(names) + " |",
+        "|---" * (len(names) + 1) + "|",
     ]
     lines += [f"| {code} | " + " | ".join(f"{1e4 * errors[name][code].mse:.1f}" for name in names) + " |" for code in scenes]
     for i, label in enumerate(("mean MSE x 10,000", "mean SAD / 1000", "mean gradient error / 1000")):

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import io
 import multiprocessing
-import resource
 import statistics
 import time
 from collections.abc import Callable
+from pathlib import Path
 
 import cv2
 import numpy as np
-from PIL import Image
-
 from demo.seed import LAYERS, jpeg
 from demo.sensor import Shutter, exposed, read_layer
+from PIL import Image
+
 from true_backdrop.core import codec, pipeline
 from true_backdrop.core.cut.edge import View
 from true_backdrop.core.picture import Picture, Region
@@ -44,12 +44,12 @@ def floor(data: bytes) -> None:
     codec.encode_jpeg(small, 85)
 
 
-def whole_job(data: bytes, backdrop: Picture) -> None:
-    """Decode, cut, white, frame, encode 2000 x 2000 under 150 KB."""
+def whole_job(data: bytes, backdrop: Picture, proxy: np.ndarray) -> None:
+    """Decode, cut, white, frame, encode 2000 x 2000 under 150 KB; the backdrop frame is decoded once for all."""
     frame, treatment = codec.decode(data, "frame"), Treatment()
-    prepared = pipeline.prepare(frame, backdrop)
+    prepared = pipeline.prepare(frame, backdrop, proxy)
     decision = pipeline.decide_cut(prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut))
-    square = pipeline.finish(frame, backdrop, decision.outline, treatment, SPEC)
+    square = pipeline.finish(frame, proxy, decision.outline, treatment, SPEC)
     if square is not None:
         pipeline.encode_for(square, SPEC)
 
@@ -63,9 +63,12 @@ def _timed(work: Callable[[], object]) -> float:
 def _peak(files: dict[str, bytes], answer: multiprocessing.Queue) -> None:  # type: ignore[type-arg]
     cv2.setNumThreads(1)
     backdrop = codec.decode(files["empty"], "backdrop")
+    proxy = pipeline.backdrop_proxy(backdrop)
     for code in CODES[:3]:
-        whole_job(files[code], backdrop)
-    answer.put(resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024)
+        whole_job(files[code], backdrop, proxy)
+    # ru_maxrss is handed down from the process that started this one; the high-water mark is this one's own.
+    status = Path("/proc/self/status").read_text()
+    answer.put(int(status.split("VmHWM:")[1].split()[0]) / 1024)
 
 
 def peak_memory_mb(files: dict[str, bytes]) -> float:
@@ -85,7 +88,10 @@ def moved_control_ms(data: bytes, backdrop: Picture) -> list[float]:
     prepared = pipeline.prepare(frame, backdrop)
     proposal = pipeline.propose_match(prepared, CutSettings())
     size, out = (633, 950), []
-    small, behind = (np.asarray(cv2.resize(a, size[::-1], interpolation=cv2.INTER_AREA)) for a in (prepared.aligned.frame, prepared.backdrop_proxy))
+    small, behind = (
+        np.asarray(cv2.resize(a, size[::-1], interpolation=cv2.INTER_AREA))
+        for a in (prepared.aligned.frame, prepared.backdrop_proxy)
+    )
     view = View(Region(0, 0, *SIZE), size, SIZE)
     for match in range(20, 81, 4):
         began = time.perf_counter()
@@ -98,14 +104,17 @@ def moved_control_ms(data: bytes, backdrop: Picture) -> list[float]:
 def table() -> list[str]:
     files = frames()
     backdrop = codec.decode(files["empty"], "backdrop")
+    proxy = pipeline.backdrop_proxy(backdrop)
     floors = [min(_timed(lambda c=code: floor(files[c])) for _ in range(3)) for code in CODES]
-    jobs = [min(_timed(lambda c=code: whole_job(files[c], backdrop)) for _ in range(2)) for code in CODES]
+    jobs = [min(_timed(lambda c=code: whole_job(files[c], backdrop, proxy)) for _ in range(2)) for code in CODES]
     ratio = statistics.median(j / f for j, f in zip(jobs, floors, strict=True))
     moves = sorted(ms for code in CODES[:3] for ms in moved_control_ms(files[code], backdrop))
     memory = peak_memory_mb(files)
     return [
-        "## Speed and memory, 24-megapixel JPEG frames", "",
-        "| what | measured | aim |", "|---|---|---|",
+        "## Speed and memory, 24-megapixel JPEG frames",
+        "",
+        "| what | measured | aim |",
+        "|---|---|---|",
         f"| whole job per frame and core, as a multiple of the codec floor (floor {statistics.median(floors):.2f} s here) | {ratio:.1f} x | 3 x |",
         f"| peak memory of a worker's work | {memory:.0f} MB | 700 MB |",
         f"| moved control to preview, 95th percentile (median {statistics.median(moves):.0f} ms) | {moves[int(0.95 * len(moves))]:.0f} ms | 150 ms |",

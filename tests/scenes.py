@@ -25,7 +25,9 @@ class Scene:
 def _encode(linear: np.ndarray) -> np.ndarray:
     linear = np.clip(linear, 0, 1)
     low = linear < 0.0031308
-    return np.round(255 * np.where(low, 12.92 * linear, 1.055 * np.power(np.maximum(linear, 1e-9), 1 / 2.4) - 0.055)).astype(np.uint8)
+    return np.round(255 * np.where(low, 12.92 * linear, 1.055 * np.power(np.maximum(linear, 1e-9), 1 / 2.4) - 0.055)).astype(
+        np.uint8
+    )
 
 
 def _covered(shape: str, height: int, width: int, centre: tuple[float, float]) -> np.ndarray:
@@ -50,13 +52,19 @@ def _covered(shape: str, height: int, width: int, centre: tuple[float, float]) -
 
 
 def scene(
-    shape: str = "disc", colour: tuple[float, float, float] = (0.05, 0.18, 0.25), *, size: tuple[int, int] = (480, 720),
-    centre: tuple[float, float] = (0.5, 0.5), gain: float = 1.0, shadow: float = 0.35, seed: int = 5,
+    shape: str = "disc",
+    colour: tuple[float, float, float] = (0.05, 0.18, 0.25),
+    *,
+    size: tuple[int, int] = (480, 720),
+    centre: tuple[float, float] = (0.5, 0.5),
+    gain: float = 1.0,
+    shadow: float = 0.35,
+    seed: int = 5,
 ) -> Scene:
     """A product of one colour on an uneven bright backdrop, with a soft shadow below it and sensor noise."""
     rng = np.random.default_rng(seed)
     height, width = size
-    y, x = np.mgrid[0:1 : height * 1j, 0:1 : width * 1j]
+    y, x = np.mgrid[0 : 1 : height * 1j, 0 : 1 : width * 1j]
     light = 0.80 - 0.12 * (x - 0.5) ** 2 - 0.10 * (y - 0.4) ** 2
     backdrop = light[..., None] * np.array([1.0, 0.99, 0.97])
     alpha = _covered(shape, height, width, centre)

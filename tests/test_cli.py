@@ -15,7 +15,9 @@ from tests.scenes import jpeg, png, scene
 
 
 def cli(*arguments: object) -> subprocess.CompletedProcess[str]:
-    return subprocess.run([sys.executable, "-m", "true_backdrop.cli", *map(str, arguments)], capture_output=True, text=True, check=False)
+    return subprocess.run(
+        [sys.executable, "-m", "true_backdrop.cli", *map(str, arguments)], capture_output=True, text=True, check=False
+    )
 
 
 @pytest.fixture
@@ -28,7 +30,16 @@ def folder(tmp_path: Path) -> Path:
 
 
 def test_cut_writes_straight_alpha_at_the_frames_own_size(folder: Path) -> None:
-    done = cli("cut", "--backdrop", folder / "backdrop.png", "--out", folder / "out", folder / "HT-1_front.jpg", folder / "broken.jpg", folder / "gone.jpg")
+    done = cli(
+        "cut",
+        "--backdrop",
+        folder / "backdrop.png",
+        "--out",
+        folder / "out",
+        folder / "HT-1_front.jpg",
+        folder / "broken.jpg",
+        folder / "gone.jpg",
+    )
     assert done.returncode == 1
     line = json.loads(done.stdout)
     assert set(line) == {"frame", "verdict", "reasons", "match", "seconds"} and line["verdict"] == "clean"
@@ -41,14 +52,39 @@ def test_cut_writes_straight_alpha_at_the_frames_own_size(folder: Path) -> None:
 
 
 def test_cut_takes_a_match_and_a_material(folder: Path) -> None:
-    done = cli("cut", "--backdrop", folder / "backdrop.png", "--match", 35, "--material", "solid", "--out", folder, folder / "HT-1_front.jpg")
+    done = cli(
+        "cut",
+        "--backdrop",
+        folder / "backdrop.png",
+        "--match",
+        35,
+        "--material",
+        "solid",
+        "--out",
+        folder,
+        folder / "HT-1_front.jpg",
+    )
     assert done.returncode == 0 and json.loads(done.stdout)["match"] == 35
-    assert cli("cut", "--backdrop", folder / "backdrop.png", "--match", 135, "--out", folder, folder / "HT-1_front.jpg").returncode == 2
+    assert (
+        cli("cut", "--backdrop", folder / "backdrop.png", "--match", 135, "--out", folder, folder / "HT-1_front.jpg").returncode
+        == 2
+    )
 
 
 def test_finish_and_audit(folder: Path) -> None:
     (folder / "treatment.json").write_text('{"frame": {"coverage": 0.8}}')
-    done = cli("finish", "--backdrop", folder / "backdrop.png", "--spec", "pennywharf", "--treatment", folder / "treatment.json", "--out", folder / "out", folder / "HT-1_front.jpg")
+    done = cli(
+        "finish",
+        "--backdrop",
+        folder / "backdrop.png",
+        "--spec",
+        "pennywharf",
+        "--treatment",
+        folder / "treatment.json",
+        "--out",
+        folder / "out",
+        folder / "HT-1_front.jpg",
+    )
     assert done.returncode == 0, done.stderr + done.stdout
     line = json.loads(done.stdout)
     assert line["file"] == "HT-1_front.jpg" and line["passed"] and line["bytes"] <= 153_600
@@ -72,7 +108,9 @@ def test_unusable_input_is_said(folder: Path) -> None:
 
 def test_frames_that_do_not_fit_are_named_and_the_rest_go_on(folder: Path) -> None:
     (folder / "small.png").write_bytes(png(scene(size=(240, 360)).frame))
-    done = cli("cut", "--backdrop", folder / "backdrop.png", "--out", folder / "out", folder / "small.png", folder / "HT-1_front.jpg")
+    done = cli(
+        "cut", "--backdrop", folder / "backdrop.png", "--out", folder / "out", folder / "small.png", folder / "HT-1_front.jpg"
+    )
     assert done.returncode == 1
     assert "small.png" in done.stderr and "720 x 480" in done.stderr
     assert json.loads(done.stdout)["frame"].endswith("HT-1_front.jpg")

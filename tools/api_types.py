@@ -1,7 +1,7 @@
 """The TypeScript types of the API, generated from its OpenAPI document.
 
-    python -m tools.api_types            write frontend/src/kit/api/schema.d.ts
-    python -m tools.api_types --check    exit 1 if that file is not what would be written
+python -m tools.api_types            write frontend/src/kit/api/schema.d.ts
+python -m tools.api_types --check    exit 1 if that file is not what would be written
 """
 
 from __future__ import annotations
@@ -22,8 +22,12 @@ def generated() -> str:
     with tempfile.TemporaryDirectory() as name:
         document, out = Path(name) / "openapi.json", Path(name) / "schema.d.ts"
         document.write_text(json.dumps(create_app().openapi(), sort_keys=True))
-        subprocess.run(["npx", "--no-install", "openapi-typescript", str(document), "-o", str(out)],
-                       cwd=ROOT / "frontend", check=True, capture_output=True)
+        subprocess.run(
+            ["npx", "--no-install", "openapi-typescript", str(document), "-o", str(out)],
+            cwd=ROOT / "frontend",
+            check=True,
+            capture_output=True,
+        )
         return out.read_text()
 
 

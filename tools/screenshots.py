@@ -1,6 +1,6 @@
 """Pictures of every main view for docs/screenshots, from the running demo.
 
-    python -m tools.screenshots [--address http://127.0.0.1:8470] [--out docs/screenshots] [--size 1280x800]
+python -m tools.screenshots [--address http://127.0.0.1:8470] [--out docs/screenshots] [--size 1280x800]
 """
 
 from __future__ import annotations
@@ -13,8 +13,16 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 CHROMIUM = "/usr/bin/chromium"
-ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-             "--disable-component-update", "--disable-sync", "--force-color-profile=srgb"]
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--force-color-profile=srgb",
+]
 
 
 def settle(page: Page) -> None:
@@ -39,8 +47,13 @@ def main() -> None:
         shots = {shot["code"]: shot["id"] for shot in json.load(answer)}
     base = f"/shoots/{shoot}"
     views = {
-        "home": "/", "plan": f"{base}/plan", "shoot": f"{base}/shoot", "cut-set": f"{base}/cut",
-        "cut-bench": f"{base}/cut/{shots['HT-204']}", "finish": f"{base}/finish/{shots['HT-204']}", "deliver": f"{base}/deliver/pennywharf",
+        "home": "/",
+        "plan": f"{base}/plan",
+        "shoot": f"{base}/shoot",
+        "cut-set": f"{base}/cut",
+        "cut-bench": f"{base}/cut/{shots['HT-204']}",
+        "finish": f"{base}/finish/{shots['HT-204']}",
+        "deliver": f"{base}/deliver/pennywharf",
     }
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)

@@ -105,7 +105,7 @@ def run_finish(args: argparse.Namespace) -> int:
         frame = _picture(path)
         prepared = pipeline.prepare(frame, backdrop)
         decision = pipeline.decide_cut(prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut))
-        square: EncodedRGB | None = pipeline.finish(frame, backdrop, decision.outline, treatment, spec)
+        square: EncodedRGB | None = pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, treatment, spec)
         if square is None:
             raise RuleError(f"{path.name}: {decision.judgement.reasons[0]}; nothing was written")
         data, quality = pipeline.encode_for(square, spec)

@@ -16,18 +16,23 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from demo.seed import frame_files
 from PIL import Image
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from demo.seed import frame_files
 from true_backdrop.settings import Settings
 
 pytestmark = pytest.mark.browser
 ROOT = Path(__file__).parents[2]
 CHROMIUM = "/usr/bin/chromium"
 ARGUMENTS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync",
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
 ]
 
 
@@ -59,7 +64,11 @@ def address(config: Settings, tmp_path: Path) -> Iterator[str]:
     processes = []
     for module in ("web.server", "jobs.worker"):
         with (tmp_path / f"{module}.log").open("wb") as log:
-            processes.append(subprocess.Popen([sys.executable, "-m", f"true_backdrop.{module}"], env=environment, stdout=log, stderr=log, cwd=ROOT))
+            processes.append(
+                subprocess.Popen(
+                    [sys.executable, "-m", f"true_backdrop.{module}"], env=environment, stdout=log, stderr=log, cwd=ROOT
+                )
+            )
     address = f"http://127.0.0.1:{port}"
     deadline = time.monotonic() + 40
     while True:
@@ -83,7 +92,12 @@ def page(browser: Browser, address: str) -> Iterator[Page]:
     page = context.new_page()
     faults: list[str] = []
     page.on("pageerror", lambda fault: faults.append(str(fault)))
-    page.on("console", lambda message: faults.append(message.text) if message.type == "error" and "Failed to load resource" not in message.text else None)
+    page.on(
+        "console",
+        lambda message: (
+            faults.append(message.text) if message.type == "error" and "Failed to load resource" not in message.text else None
+        ),
+    )
     yield page
     context.close()
     assert faults == []
@@ -94,7 +108,9 @@ def plan(page: Page) -> None:
     page.get_by_label("Name of the shoot").fill("Autumn")
     page.get_by_role("button", name="Make a shoot").click()
     page.get_by_role("button", name="Add products").first.click()
-    page.get_by_role("textbox", name="Product list").fill("code,name,material\nHT-204,Jug,solid\nHT-215,Mug,pale\nHT-101,Lantern,clear\nHT-1,Odd,wood")
+    page.get_by_role("textbox", name="Product list").fill(
+        "code,name,material\nHT-204,Jug,solid\nHT-215,Mug,pale\nHT-101,Lantern,clear\nHT-1,Odd,wood"
+    )
     page.get_by_role("button", name="Add to the plan").click()
     expect(page.get_by_text("3 products added")).to_be_visible()
     expect(page.get_by_text("material 'wood' is not known", exact=False)).to_be_visible()

@@ -55,7 +55,11 @@ class TestBlobs:
                 self.file.write(data[: len(data) // 2])
                 raise OSError(28, "No space left on device")
 
-        monkeypatch.setattr(fsspec.implementations.local.LocalFileSystem, "open", lambda self, path, mode="rb", **k: Filling(real(self, path, mode, **k)))
+        monkeypatch.setattr(
+            fsspec.implementations.local.LocalFileSystem,
+            "open",
+            lambda self, path, mode="rb", **k: Filling(real(self, path, mode, **k)),
+        )
         with pytest.raises(StoreFull, match="No space left on device"):
             store.put(b"x" * 100_000)
         assert [p for p in tmp_path.rglob("*") if p.is_file()] == []
@@ -72,7 +76,10 @@ def shoot_id(url: str) -> int:
 def test_products_make_a_shot_for_each_angle(url: str, shoot_id: int) -> None:
     with transaction(url) as session:
         assert [(s.product.code, s.angle.name) for s in shoots.shots_of(session, shoot_id)] == [
-            ("HT-1", "front"), ("HT-1", "side"), ("HT-2", "front"), ("HT-2", "side"),
+            ("HT-1", "front"),
+            ("HT-1", "side"),
+            ("HT-2", "front"),
+            ("HT-2", "side"),
         ]
         shoots.add_angle(session, shoot_id, "back")
         session.expire_all()
@@ -152,6 +159,8 @@ def test_migrations_can_be_repeated_and_match_the_models(url: str) -> None:
 
     migrate(url)
     with engine(url).connect() as connection:
-        context = MigrationContext.configure(connection, opts={"include_name": lambda name, kind, _: kind != "table" or name in Base.metadata.tables})
+        context = MigrationContext.configure(
+            connection, opts={"include_name": lambda name, kind, _: kind != "table" or name in Base.metadata.tables}
+        )
         assert compare_metadata(context, Base.metadata) == []
         assert connection.execute(text("select count(*) from outlet where shipped")).scalar() == 3

@@ -17,7 +17,7 @@ from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.treatment import CutSettings
 
 
-def cut(made: Scene, **settings: object):  # noqa: ANN201
+def cut(made: Scene, **settings: object):
     return pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings(**settings))
 
 
@@ -27,7 +27,12 @@ TEAL, BLACK, RED, GREY = (0.05, 0.18, 0.25), (0.02, 0.02, 0.02), (0.5, 0.1, 0.05
 @pytest.mark.parametrize(
     ("shape", "colour"),
     # A ring as grey as the shadow that is seen through it cannot be told apart without touches; it is not here.
-    [(shape, colour) for shape in ("disc", "box", "ring") for colour in (TEAL, BLACK, RED, GREY) if (shape, colour) != ("ring", GREY)],
+    [
+        (shape, colour)
+        for shape in ("disc", "box", "ring")
+        for colour in (TEAL, BLACK, RED, GREY)
+        if (shape, colour) != ("ring", GREY)
+    ],
 )
 def test_alpha_is_near_the_truth(shape: str, colour: tuple[float, float, float]) -> None:
     made = scene(shape, colour)
@@ -156,8 +161,10 @@ def test_an_exposure_far_off_is_said() -> None:
 
 def test_keys_change_with_every_input() -> None:
     keys = {
-        pipeline.cut_key("a" * 64, "b" * 64, CutSettings()), pipeline.cut_key("c" * 64, "b" * 64, CutSettings()),
-        pipeline.cut_key("a" * 64, "c" * 64, CutSettings()), pipeline.cut_key("a" * 64, "b" * 64, CutSettings(match=40)),
+        pipeline.cut_key("a" * 64, "b" * 64, CutSettings()),
+        pipeline.cut_key("c" * 64, "b" * 64, CutSettings()),
+        pipeline.cut_key("a" * 64, "c" * 64, CutSettings()),
+        pipeline.cut_key("a" * 64, "b" * 64, CutSettings(match=40)),
         pipeline.cut_key("a" * 64, "b" * 64, CutSettings(material="pale")),
     }
     assert len(keys) == 5

@@ -25,7 +25,7 @@ def finished(spec: Spec, treatment: Treatment | None = None, shape: str = "disc"
     frame, backdrop = Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")
     prepared = pipeline.prepare(frame, backdrop)
     decision = pipeline.decide_cut(prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut))
-    square = pipeline.finish(frame, backdrop, decision.outline, treatment, spec)
+    square = pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, treatment, spec)
     assert square is not None
     return square
 
@@ -65,7 +65,9 @@ def test_backdrop_is_exact_white_without_shadow() -> None:
 def test_own_shadow_is_kept_at_its_strength() -> None:
     spec = SHIPPED["larkfield-home"].model_copy(update={"side_px": 600})
     frame = FrameSettings(coverage=0.6)
-    levels = [finished(spec, Treatment(frame=frame, ground=GroundSettings(shadow=s)))[488:498, 280:320].mean() for s in (0.0, 0.5, 1.0)]
+    levels = [
+        finished(spec, Treatment(frame=frame, ground=GroundSettings(shadow=s)))[488:498, 280:320].mean() for s in (0.0, 0.5, 1.0)
+    ]
     assert levels[0] == 255
     assert levels[0] > levels[1] > levels[2]
 
@@ -73,11 +75,15 @@ def test_own_shadow_is_kept_at_its_strength() -> None:
 def test_colour_of_the_product_does_not_move() -> None:
     """CIEDE2000 below 1 is below what is seen side by side (common practice)."""
     made = scene("disc")
-    frame, backdrop, treatment = Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), Treatment(sharpen=SharpenSettings(amount=0))
+    frame, backdrop, treatment = (
+        Picture(made.frame, "PNG"),
+        Picture(made.backdrop, "PNG"),
+        Treatment(sharpen=SharpenSettings(amount=0)),
+    )
     spec = SHIPPED["kiosk-nine"]
     prepared = pipeline.prepare(frame, backdrop)
     decision = pipeline.decide_cut(prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut))
-    square = pipeline.finish(frame, backdrop, decision.outline, treatment, spec)
+    square = pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, treatment, spec)
     assert marks.colour_moved(prepared, decision.outline, treatment, spec, square) < 1.0
 
 

@@ -40,7 +40,9 @@ def test_a_code_alone_means_the_only_angle() -> None:
     assert got is not None and got.angle == "front"
 
 
-@pytest.mark.parametrize(("name", "yes"), [("backdrop.jpg", True), ("Empty_set-2.tif", True), ("empty.png", True), ("HT-1_front.jpg", False)])
+@pytest.mark.parametrize(
+    ("name", "yes"), [("backdrop.jpg", True), ("Empty_set-2.tif", True), ("empty.png", True), ("HT-1_front.jpg", False)]
+)
 def test_backdrop_names(name: str, yes: bool) -> None:
     assert is_backdrop_name(name) is yes
 
@@ -64,7 +66,11 @@ def test_bad_patterns_are_said(text: str, said: str) -> None:
 
 @pytest.mark.parametrize(
     "text",
-    ["code,name,material\nHT-1,Mug,pale\nHT-2,Brush,strands", "HT-1;Mug;pale\nHT-2;Brush;strands", "\ufeffSKU\tProduct\tMaterial\nHT-1\tMug\tpale\n\nHT-2\tBrush\tstrands"],
+    [
+        "code,name,material\nHT-1,Mug,pale\nHT-2,Brush,strands",
+        "HT-1;Mug;pale\nHT-2;Brush;strands",
+        "\ufeffSKU\tProduct\tMaterial\nHT-1\tMug\tpale\n\nHT-2\tBrush\tstrands",
+    ],
     ids=["comma", "semicolon", "tab"],
 )
 def test_product_lists_of_every_kind(text: str) -> None:
@@ -97,7 +103,9 @@ def test_shipped_outlets_have_their_rules() -> None:
 
 
 def test_a_margin_is_a_coverage() -> None:
-    assert parse_spec('{"name": "x", "title": "X", "side_px": 300, "quality": 80, "margin": 0.05}').wanted_coverage == pytest.approx(0.9)
+    assert parse_spec(
+        '{"name": "x", "title": "X", "side_px": 300, "quality": 80, "margin": 0.05}'
+    ).wanted_coverage == pytest.approx(0.9)
 
 
 def test_treatments_refuse_misspelt_settings() -> None:
@@ -112,7 +120,11 @@ def test_treatments_refuse_misspelt_settings() -> None:
         (b"%PDF-1.4 ...", NotAPicture, "not a picture"),
         (jpeg(PICTURE)[:300], BrokenPicture, "damaged"),
         (png(PICTURE)[:-30], BrokenPicture, "damaged"),
-        (b"GIF89a\x01\x00\x01\x00\x80\x00\x00\xff\xff\xff\x00\x00\x00!\xf9\x04\x01\x00\x00\x00\x00,\x00\x00\x00\x00\x01\x00\x01\x00\x00\x02\x02D\x01\x00;", NotAPicture, "GIF"),
+        (
+            b"GIF89a\x01\x00\x01\x00\x80\x00\x00\xff\xff\xff\x00\x00\x00!\xf9\x04\x01\x00\x00\x00\x00,\x00\x00\x00\x00\x01\x00\x01\x00\x00\x02\x02D\x01\x00;",
+            NotAPicture,
+            "GIF",
+        ),
     ],
     ids=["empty", "foreign", "short jpeg", "short png", "gif"],
 )

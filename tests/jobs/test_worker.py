@@ -25,7 +25,9 @@ SHOTS = 6
 
 def start_worker(log: Path) -> subprocess.Popen[bytes]:
     with log.open("ab") as out:
-        return subprocess.Popen([sys.executable, "-m", "true_backdrop.jobs.worker"], stdout=out, stderr=out, env=os.environ.copy())
+        return subprocess.Popen(
+            [sys.executable, "-m", "true_backdrop.jobs.worker"], stdout=out, stderr=out, env=os.environ.copy()
+        )
 
 
 def end(worker: subprocess.Popen[bytes]) -> None:

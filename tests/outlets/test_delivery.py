@@ -45,8 +45,20 @@ def test_archive_is_the_same_every_time() -> None:
 
 def test_report_has_a_column_for_each_rule_and_runs_no_formula() -> None:
     """RFC 4180: CRLF line ends, quotes around commas."""
-    row = {"file": "a.jpg", "code": "=HYPERLINK(1)", "name": "Mug, blue", "angle": "front", "bytes": 10, "quality": 80, "verdict": "clean", "passed": False,
-           "findings": [{"rule": "square", "found": "1:1", "wanted": "1:1", "passed": True}, {"rule": "file size", "found": "9 bytes", "wanted": "8", "passed": False}]}
+    row = {
+        "file": "a.jpg",
+        "code": "=HYPERLINK(1)",
+        "name": "Mug, blue",
+        "angle": "front",
+        "bytes": 10,
+        "quality": 80,
+        "verdict": "clean",
+        "passed": False,
+        "findings": [
+            {"rule": "square", "found": "1:1", "wanted": "1:1", "passed": True},
+            {"rule": "file size", "found": "9 bytes", "wanted": "8", "passed": False},
+        ],
+    }
     text = report([row])
     assert text.count("\r\n") == 2
     head, line = list(csv.reader(io.StringIO(text)))

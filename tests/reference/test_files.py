@@ -56,8 +56,14 @@ def test_exif_orientation(orientation: int) -> None:
     upright[:8, :8] = 200  # the corner that is top left when upright
     upright[:8, -8:] = 100
     stored = {
-        1: upright, 2: upright[:, ::-1], 3: upright[::-1, ::-1], 4: upright[::-1],
-        5: upright.swapaxes(0, 1), 6: upright.swapaxes(0, 1)[::-1], 7: upright.swapaxes(0, 1)[::-1, ::-1], 8: upright.swapaxes(0, 1)[:, ::-1],
+        1: upright,
+        2: upright[:, ::-1],
+        3: upright[::-1, ::-1],
+        4: upright[::-1],
+        5: upright.swapaxes(0, 1),
+        6: upright.swapaxes(0, 1)[::-1],
+        7: upright.swapaxes(0, 1)[::-1, ::-1],
+        8: upright.swapaxes(0, 1)[:, ::-1],
     }[orientation]
     # The inverse of each storing transform, as the standard words it: 6 is "row 0 is the right side, column 0 the top".
     if orientation == 6:
@@ -85,7 +91,9 @@ def _matrix_profile(primaries: str) -> bytes:
     if gamma is None:
         v = np.linspace(0, 1, 4096)
         curve = np.round(65535 * np.where(v <= 0.04045, v / 12.92, ((v + 0.055) / 1.055) ** 2.4)).astype(np.uint16)
-    return bytes(imagecodecs.cms_profile("rgb", whitepoint=[0.3127, 0.3290, 1.0], primaries=xy, transferfunction=curve, gamma=gamma))
+    return bytes(
+        imagecodecs.cms_profile("rgb", whitepoint=[0.3127, 0.3290, 1.0], primaries=xy, transferfunction=curve, gamma=gamma)
+    )
 
 
 @pytest.mark.parametrize("space", ["adobe", "p3"])
@@ -117,7 +125,9 @@ def test_conversion_is_littlecms_relative_colorimetric() -> None:
     out = io.BytesIO()
     Image.fromarray(pixels).save(out, "PNG", icc_profile=profile)
     expected = ImageCms.profileToProfile(
-        Image.fromarray(pixels), ImageCms.ImageCmsProfile(io.BytesIO(profile)), ImageCms.ImageCmsProfile(io.BytesIO(srgb_profile())),
+        Image.fromarray(pixels),
+        ImageCms.ImageCmsProfile(io.BytesIO(profile)),
+        ImageCms.ImageCmsProfile(io.BytesIO(srgb_profile())),
         renderingIntent=ImageCms.Intent.RELATIVE_COLORIMETRIC,
     )
     got = np.round(decode(out.getvalue(), "x.png").pixels / 257.0)

@@ -36,7 +36,7 @@ def shoot(client: TestClient) -> int:
     return int(shoot_id)
 
 
-def send(client: TestClient, shoot_id: int, name: str, data: bytes):  # noqa: ANN201
+def send(client: TestClient, shoot_id: int, name: str, data: bytes):
     return client.post(f"/api/shoots/{shoot_id}/frames", files={"file": (name, data)}, data={"kind": "auto"})
 
 
@@ -61,7 +61,15 @@ def test_the_whole_slice(client: TestClient, shoot: int) -> None:
     run_all(client, shoot)
     told = client.get(f"/api/shoots/{shoot}").json()
     assert told["run"]["state"] == "done" and told["run"]["done"] == 2
-    assert told["counts"] | {"ready": 0} == {"shots": 2, "with_frame": 2, "cut": 2, "clean": 2, "look_again": 0, "redo": 0, "ready": 0}
+    assert told["counts"] | {"ready": 0} == {
+        "shots": 2,
+        "with_frame": 2,
+        "cut": 2,
+        "clean": 2,
+        "look_again": 0,
+        "redo": 0,
+        "ready": 0,
+    }
     sheet = client.get(f"/api/shoots/{shoot}/sheets/pennywharf").json()
     assert [row["state"] for row in sheet["rows"]] == ["ready", "ready"]
     sent = client.post(f"/api/shoots/{shoot}/deliveries/pennywharf", json={"shot_ids": [row["shot_id"] for row in sheet["rows"]]})
@@ -100,7 +108,9 @@ def test_looks_follow_the_control(client: TestClient, shoot: int, view: str) -> 
     whole = client.get(f"/api/shots/{shot}/look", params={"view": view, "match": 45, "width": 400})
     assert whole.status_code == 200
     assert Image.open(io.BytesIO(whole.content)).size == (400, 267)
-    close = client.get(f"/api/shots/{shot}/look-close", params={"view": view, "match": 45, "top": 40, "left": 60, "width": 200, "height": 100})
+    close = client.get(
+        f"/api/shots/{shot}/look-close", params={"view": view, "match": 45, "top": 40, "left": 60, "width": 200, "height": 100}
+    )
     assert Image.open(io.BytesIO(close.content)).size == (200, 100)
     assert client.get(f"/api/shots/{shot}/cut", params={"match": 45}).json()["match"] == 45
 
@@ -109,7 +119,12 @@ def test_finish_can_be_measured_and_read_at_a_point(client: TestClient, shoot: i
     shot = client.get(f"/api/shoots/{shoot}/shots").json()[0]["id"]
     measured = client.get(f"/api/shots/{shot}/measure", params={"outlet": "kiosk-nine"}).json()
     assert measured["coverage"] == pytest.approx(0.85, abs=0.02) and measured["colour_moved"] < 1
-    assert client.get(f"/api/shots/{shot}/point", params={"outlet": "kiosk-nine", "x": 0.01, "y": 0.01}).json() == {"red": 255, "green": 255, "blue": 255, "white": True}
+    assert client.get(f"/api/shots/{shot}/point", params={"outlet": "kiosk-nine", "x": 0.01, "y": 0.01}).json() == {
+        "red": 255,
+        "green": 255,
+        "blue": 255,
+        "white": True,
+    }
     assert client.get(f"/api/shots/{shot}/square", params={"outlet": "kiosk-nine", "mark": "not_white"}).status_code == 200
 
 
@@ -152,13 +167,27 @@ def test_a_backdrop_of_another_size_is_said_on_the_shot(client: TestClient, shoo
         ("POST", "/api/shoots/{shoot}/runs", {"outlets": ["nowhere"]}, 404, "no outlet nowhere"),
         ("POST", "/api/shoots/{shoot}/deliveries/kiosk-nine", {"shot_ids": [1, 2]}, 409, "run the shoot first"),
         ("PUT", "/api/shoots/{shoot}/treatment", {"cut": {"match": 400}}, 422, "match"),
-        ("POST", "/api/outlets", {"name": "pennywharf", "title": "X", "side_px": 500, "quality": 80}, 409, "ships with the program"),
-        ("POST", "/api/outlets", {"name": "mine", "title": "X", "side_px": 500, "quality": 80, "name_pattern": "{angle}"}, 422, "code"),
+        (
+            "POST",
+            "/api/outlets",
+            {"name": "pennywharf", "title": "X", "side_px": 500, "quality": 80},
+            409,
+            "ships with the program",
+        ),
+        (
+            "POST",
+            "/api/outlets",
+            {"name": "mine", "title": "X", "side_px": 500, "quality": 80, "name_pattern": "{angle}"},
+            422,
+            "code",
+        ),
         ("GET", "/api/pictures/" + "0" * 64, None, 410, "lost"),
         ("GET", "/api/pictures/..%2F..%2Fetc", None, 404, ""),
     ],
 )
-def test_mistakes_get_a_sentence(client: TestClient, shoot: int, method: str, path: str, body: object, status: int, said: str) -> None:
+def test_mistakes_get_a_sentence(
+    client: TestClient, shoot: int, method: str, path: str, body: object, status: int, said: str
+) -> None:
     answer = client.request(method, path.replace("{shoot}", str(shoot)), json=body)
     assert answer.status_code == status, answer.text
     assert said in answer.json()["detail"]

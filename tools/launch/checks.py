@@ -31,7 +31,12 @@ def run_all(arguments):
     failed = [] if arguments else _checks()
     install.ensure_frontend()
     port, started = database.start()
-    env = {**os.environ, "TRUE_BACKDROP_TEST_SERVER": database.url(port, "postgres"), "OMP_NUM_THREADS": "2", "OPENBLAS_NUM_THREADS": "2"}
+    env = {
+        **os.environ,
+        "TRUE_BACKDROP_TEST_SERVER": database.url(port, "postgres"),
+        "OMP_NUM_THREADS": "2",
+        "OPENBLAS_NUM_THREADS": "2",
+    }
     try:
         tests = subprocess.run([str(install.python()), "-m", "pytest", *(arguments or ["-q"])], cwd=ROOT, env=env, check=False)
     finally:

@@ -22,9 +22,16 @@ def main(arguments, help_text):
 
 def environment(port):
     """What the program's processes are told."""
-    return {**os.environ, "TRUE_BACKDROP_DATABASE_URL": database.url(port), "TRUE_BACKDROP_BLOB_URL": str(VAR / "blobs"),
-            "TRUE_BACKDROP_DELIVERIES": str(VAR / "deliveries"), "TRUE_BACKDROP_FRONTEND": str(ROOT / "frontend" / "dist"),
-            "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1", "PYTHONUNBUFFERED": "1"}
+    return {
+        **os.environ,
+        "TRUE_BACKDROP_DATABASE_URL": database.url(port),
+        "TRUE_BACKDROP_BLOB_URL": str(VAR / "blobs"),
+        "TRUE_BACKDROP_DELIVERIES": str(VAR / "deliveries"),
+        "TRUE_BACKDROP_FRONTEND": str(ROOT / "frontend" / "dist"),
+        "OMP_NUM_THREADS": "1",
+        "OPENBLAS_NUM_THREADS": "1",
+        "PYTHONUNBUFFERED": "1",
+    }
 
 
 def demo(_):
@@ -74,7 +81,9 @@ def _serve(with_demo):
         crew.start_all()
         address = f"http://127.0.0.1:{web_port}"
         processes.wait_until_up(address, crew)
-        say(f"\nTrue Backdrop is up after {time.monotonic() - began:.0f} s with {workers} workers:  {address}\nCtrl-C or ./run stop ends it.")
+        say(
+            f"\nTrue Backdrop is up after {time.monotonic() - began:.0f} s with {workers} workers:  {address}\nCtrl-C or ./run stop ends it."
+        )
         crew.watch()
     except KeyboardInterrupt:
         say("\nstopping ...")

@@ -47,7 +47,9 @@ def _free_port(preferred):
             except OSError:
                 continue
             return port
-    raise GiveUp(f"no free port between {preferred} and {preferred + 200} for PostgreSQL; end some of the programs that listen there")
+    raise GiveUp(
+        f"no free port between {preferred} and {preferred + 200} for PostgreSQL; end some of the programs that listen there"
+    )
 
 
 def _password():
@@ -78,8 +80,24 @@ def _make(binaries, folder):
     secret.chmod(0o600)
     _own(secret)
     try:
-        step(_as_server([str(binaries / "initdb"), "-D", str(half), "-U", USER, "--auth=scram-sha-256", f"--pwfile={secret}",
-                         "--encoding=UTF8", "--locale=C.UTF-8", "--no-instructions"]), "making the database", cwd="/")
+        step(
+            _as_server(
+                [
+                    str(binaries / "initdb"),
+                    "-D",
+                    str(half),
+                    "-U",
+                    USER,
+                    "--auth=scram-sha-256",
+                    f"--pwfile={secret}",
+                    "--encoding=UTF8",
+                    "--locale=C.UTF-8",
+                    "--no-instructions",
+                ]
+            ),
+            "making the database",
+            cwd="/",
+        )
     finally:
         secret.unlink(missing_ok=True)
     half.rename(folder)
@@ -87,7 +105,12 @@ def _make(binaries, folder):
 
 
 def _running(binaries, folder):
-    return subprocess.run(_as_server([str(binaries / "pg_ctl"), "-D", str(folder), "status"]), capture_output=True, check=False, cwd="/").returncode == 0
+    return (
+        subprocess.run(
+            _as_server([str(binaries / "pg_ctl"), "-D", str(folder), "status"]), capture_output=True, check=False, cwd="/"
+        ).returncode
+        == 0
+    )
 
 
 def url(port, name=USER):
@@ -107,13 +130,22 @@ def start():
     log = folder.parent / "postgres.log"
     log.touch()
     _own(log)
-    options = f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories='' -c shared_buffers=64MB -c max_connections=80"
-    started = subprocess.run(_as_server([str(binaries / "pg_ctl"), "-D", str(folder), "-l", str(log), "-w", "-t", "60", "-o", options, "start"]),
-                             capture_output=True, text=True, check=False, cwd="/")
+    options = (
+        f"-c listen_addresses=127.0.0.1 -c port={port} -c unix_socket_directories='' -c shared_buffers=64MB -c max_connections=80"
+    )
+    started = subprocess.run(
+        _as_server([str(binaries / "pg_ctl"), "-D", str(folder), "-l", str(log), "-w", "-t", "60", "-o", options, "start"]),
+        capture_output=True,
+        text=True,
+        check=False,
+        cwd="/",
+    )
     if started.returncode:
         tail = "\n".join(log.read_text(errors="replace").splitlines()[-12:])
-        raise GiveUp(f"{tail}\n\nPostgreSQL did not start; its log is {log}. If the lines above do not help, move {folder} away and run again: "
-                     "a new, empty database is made.")
+        raise GiveUp(
+            f"{tail}\n\nPostgreSQL did not start; its log is {log}. If the lines above do not help, move {folder} away and run again: "
+            "a new, empty database is made."
+        )
     port_file.write_text(str(port))
     return port, True
 
@@ -122,10 +154,29 @@ def ensure_database(port, name=USER):
     """Create the database in the cluster if it is not there."""
     binaries = ensure_postgres()
     environment = {**os.environ, "PGPASSWORD": _password()}
-    there = step([binaries / "psql", "-h", "127.0.0.1", "-p", str(port), "-U", USER, "-d", "postgres", "-Atc",
-                  f"select 1 from pg_database where datname = '{name}'"], "asking PostgreSQL", env=environment)
+    there = step(
+        [
+            binaries / "psql",
+            "-h",
+            "127.0.0.1",
+            "-p",
+            str(port),
+            "-U",
+            USER,
+            "-d",
+            "postgres",
+            "-Atc",
+            f"select 1 from pg_database where datname = '{name}'",
+        ],
+        "asking PostgreSQL",
+        env=environment,
+    )
     if not there.strip():
-        step([binaries / "createdb", "-h", "127.0.0.1", "-p", str(port), "-U", USER, name], "creating the database", env=environment)
+        step(
+            [binaries / "createdb", "-h", "127.0.0.1", "-p", str(port), "-U", USER, name],
+            "creating the database",
+            env=environment,
+        )
 
 
 def stop():
@@ -135,4 +186,8 @@ def stop():
         return
     binaries = ensure_postgres()
     if _running(binaries, folder):
-        step(_as_server([str(binaries / "pg_ctl"), "-D", str(folder), "-m", "fast", "-w", "-t", "30", "stop"]), "stopping PostgreSQL", cwd="/")
+        step(
+            _as_server([str(binaries / "pg_ctl"), "-D", str(folder), "-m", "fast", "-w", "-t", "30", "stop"]),
+            "stopping PostgreSQL",
+            cwd="/",
+        )

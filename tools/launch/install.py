@@ -32,12 +32,18 @@ def debian_packages(wanted):
     say(f"installing from Debian: {' '.join(wanted)} ...")
     become = [] if os.geteuid() == 0 else ["sudo", "-n"]
     if become and not shutil.which("sudo"):
-        raise GiveUp(f"these Debian packages are missing: {' '.join(wanted)}. Ask an administrator to run: apt-get install {' '.join(wanted)}")
+        raise GiveUp(
+            f"these Debian packages are missing: {' '.join(wanted)}. Ask an administrator to run: apt-get install {' '.join(wanted)}"
+        )
     if not shutil.which("apt-get"):
         raise GiveUp(f"{' '.join(wanted)} must be installed by hand here: this is not a Debian system")
     environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
     step([*become, "apt-get", "update", "-q"], "reading Debian's package lists", env=environment)
-    step([*become, "apt-get", "install", "-y", "-q", "--no-install-recommends", *wanted], f"installing {' '.join(wanted)}", env=environment)
+    step(
+        [*become, "apt-get", "install", "-y", "-q", "--no-install-recommends", *wanted],
+        f"installing {' '.join(wanted)}",
+        env=environment,
+    )
 
 
 def postgres_bin():

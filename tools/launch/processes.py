@@ -39,7 +39,9 @@ def require_free(host, port):
         try:
             probe.bind((host, port))
         except OSError as fault:
-            raise GiveUp(f"port {port} is taken by another program. End that program, or choose another port: TRUE_BACKDROP_PORT={port + 1} ./run ...") from fault
+            raise GiveUp(
+                f"port {port} is taken by another program. End that program, or choose another port: TRUE_BACKDROP_PORT={port + 1} ./run ..."
+            ) from fault
 
 
 class Crew:
@@ -47,15 +49,24 @@ class Crew:
 
     def __init__(self, environment, workers):
         self.environment = environment
-        self.wanted = {"web": "true_backdrop.web.server", **{f"worker-{n}": "true_backdrop.jobs.worker" for n in range(1, workers + 1)}}
+        self.wanted = {
+            "web": "true_backdrop.web.server",
+            **{f"worker-{n}": "true_backdrop.jobs.worker" for n in range(1, workers + 1)},
+        }
         self.processes = {}
         self.started_at = {}
 
     def start(self, name):
         (VAR / "log").mkdir(parents=True, exist_ok=True)
         log = (VAR / "log" / f"{name}.log").open("ab")
-        self.processes[name] = subprocess.Popen([str(python()), "-m", self.wanted[name]], stdout=log, stderr=log, cwd=ROOT,
-                                                env=self.environment, start_new_session=True)
+        self.processes[name] = subprocess.Popen(
+            [str(python()), "-m", self.wanted[name]],
+            stdout=log,
+            stderr=log,
+            cwd=ROOT,
+            env=self.environment,
+            start_new_session=True,
+        )
         log.close()
         self.started_at[name] = time.monotonic()
 

@@ -17,8 +17,12 @@ def say(text):
 
 def step(command, what, **options):
     """Run a command quietly; on failure show the end of what it printed and what it was for."""
-    done = subprocess.run([str(c) for c in command], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, check=False, **options)
+    done = subprocess.run(
+        [str(c) for c in command], stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, check=False, **options
+    )
     if done.returncode:
         tail = "\n".join(done.stdout.strip().splitlines()[-25:])
-        raise GiveUp(f"{tail}\n\n{what} failed (exit {done.returncode}). The lines above say why; run the same command again when it is cured.")
+        raise GiveUp(
+            f"{tail}\n\n{what} failed (exit {done.returncode}). The lines above say why; run the same command again when it is cured."
+        )
     return done.stdout

@@ -55,8 +55,15 @@ class Decision:
     judgement: Judgement
 
 
-def prepare(frame: Picture, backdrop: Picture) -> Prepared:
+def backdrop_proxy(backdrop: Picture) -> LinearRGB:
+    """The backdrop frame at the size of the proxy; the same for every frame that is held against it."""
+    return backdrop.linear(size=proxy_size(backdrop.height, backdrop.width, PROXY_LONG_SIDE))
+
+
+def prepare(frame: Picture, backdrop: Picture, proxy: LinearRGB | None = None) -> Prepared:
     """Compare a frame with its backdrop frame on the proxy.
+
+    `proxy` is `backdrop_proxy(backdrop)` where that is kept ready.
 
     Raises
     ------
@@ -70,7 +77,7 @@ def prepare(frame: Picture, backdrop: Picture) -> Prepared:
         )
     return prepare_proxies(
         frame.linear(size=proxy_size(frame.height, frame.width, PROXY_LONG_SIDE)),
-        backdrop.linear(size=proxy_size(backdrop.height, backdrop.width, PROXY_LONG_SIDE)),
+        backdrop_proxy(backdrop) if proxy is None else proxy,
         (frame.height, frame.width),
     )
 
@@ -132,11 +139,12 @@ def product_box(outline: Outline, frame_size: tuple[int, int]) -> tuple[float, f
     return rows[0] * down, columns[0] * across, (rows[-1] + 1) * down, (columns[-1] + 1) * across
 
 
-def finish(frame: Picture, backdrop: Picture, outline: Outline, treatment: Treatment, spec: Spec) -> EncodedRGB | None:
+def finish(frame: Picture, backdrop: LinearRGB, outline: Outline, treatment: Treatment, spec: Spec) -> EncodedRGB | None:
     """The finished square (side, side, 3) for one outlet, or None when there is no product to show.
 
     The work is done at the size that the square needs: a frame larger than that is averaged down before
-    the cut, a smaller one is cut at its own size and enlarged with it.
+    the cut, a smaller one is cut at its own size and enlarged with it. `backdrop` is the proxy of the
+    backdrop frame: an empty set is smooth, and averaged it carries less noise into the edges.
     """
     size = (frame.height, frame.width)
     box = product_box(outline, size)
@@ -152,12 +160,10 @@ def finish(frame: Picture, backdrop: Picture, outline: Outline, treatment: Treat
 
 
 def _finished_parts(
-    frame: Picture, backdrop: Picture, outline: Outline, placement: Placement, shadow: float
+    frame: Picture, backdrop: LinearRGB, outline: Outline, placement: Placement, shadow: float
 ) -> tuple[CutOut, Plane]:
     view = View(placement.window, placement.shape, (frame.height, frame.width))
-    cut = cut_view(
-        frame.linear(placement.window, placement.shape), backdrop.linear(placement.window, placement.shape), outline, view
-    )
+    cut = cut_view(frame.linear(placement.window, placement.shape), resample(backdrop, view), outline, view)
     if shadow == 0:
         return cut, np.ones(placement.shape, np.float32)
     ground = np.ones((placement.side_px, placement.side_px), np.float32)

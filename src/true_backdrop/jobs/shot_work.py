@@ -20,6 +20,7 @@ from true_backdrop.catalog.runs import finish_item
 from true_backdrop.catalog.shoots import get_shoot, get_shot
 from true_backdrop.catalog.treatments import treatment_of
 from true_backdrop.core import codec, pipeline
+from true_backdrop.core.arrays import LinearRGB
 from true_backdrop.core.audit import audit
 from true_backdrop.core.cut.edge import View, cut_view
 from true_backdrop.core.cut.verdict import Verdict
@@ -119,16 +120,16 @@ def do_task(url: str, task: ShotTask) -> None:
     if cut_there and not missing:
         return
     frame = codec.decode(blobs.get(task.frame_sha), task.frame_name)
-    backdrop = _backdrop(task.backdrop_sha, task.backdrop_name)
+    backdrop, proxy = _backdrop(task.backdrop_sha, task.backdrop_name)
     try:
-        prepared = pipeline.prepare(frame, backdrop)
+        prepared = pipeline.prepare(frame, backdrop, proxy)
     except BackdropDoesNotFit as fault:
         with transaction(url) as session:
             record_cut(session, _refused(task, str(fault)))
         return
     decision = pipeline.decide_cut(prepared, task.treatment.cut, pipeline.propose_match(prepared, task.treatment.cut))
-    rows = [row for spec in missing if (row := _rendered(blobs, task, spec, frame, backdrop, decision))]
-    cut_row = _cut_row(blobs, task, prepared, decision, frame, backdrop)
+    rows = [row for spec in missing if (row := _rendered(blobs, task, spec, frame, proxy, decision))]
+    cut_row = _cut_row(blobs, task, prepared, decision, frame)
     with transaction(url) as session:
         record_cut(session, cut_row)
         for row in rows:
@@ -136,8 +137,10 @@ def do_task(url: str, task: ShotTask) -> None:
 
 
 @lru_cache(1)
-def _backdrop(digest: str, name: str) -> Picture:
-    return codec.decode(BlobStore(settings().blob_url).get(digest), name)
+def _backdrop(digest: str, name: str) -> tuple[Picture, LinearRGB]:
+    """The backdrop frame of the run and its proxy: decoded once for many shots."""
+    picture = codec.decode(BlobStore(settings().blob_url).get(digest), name)
+    return picture, pipeline.backdrop_proxy(picture)
 
 
 def _refused(task: ShotTask, reason: str) -> dict[str, object]:
@@ -156,7 +159,7 @@ def _refused(task: ShotTask, reason: str) -> dict[str, object]:
 
 
 def _cut_row(
-    blobs: BlobStore, task: ShotTask, prepared: pipeline.Prepared, decision: pipeline.Decision, frame: Picture, backdrop: Picture
+    blobs: BlobStore, task: ShotTask, prepared: pipeline.Prepared, decision: pipeline.Decision, frame: Picture
 ) -> dict[str, object]:
     size = proxy_size(frame.height, frame.width, MATTE_LONG_SIDE)
     shown = np.asarray(cv2.resize(prepared.aligned.frame, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
@@ -164,7 +167,7 @@ def _cut_row(
     matte = cut_view(shown, behind, decision.outline, View(frame.whole, size, (frame.height, frame.width))).alpha
     grey = np.repeat(np.round(matte * 255).astype(np.uint8)[..., None], 3, axis=2)
     preview_spec = Spec(name="preview", title="Preview", side_px=SQUARE_PREVIEW_PX, quality=88, shadow="own")
-    square = pipeline.finish(frame, backdrop, decision.outline, task.treatment, preview_spec)
+    square = pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, task.treatment, preview_spec)
     judgement = decision.judgement
     return {
         "shot_id": task.shot_id,
@@ -181,7 +184,7 @@ def _cut_row(
 
 
 def _rendered(
-    blobs: BlobStore, task: ShotTask, spec: Spec, frame: Picture, backdrop: Picture, decision: pipeline.Decision
+    blobs: BlobStore, task: ShotTask, spec: Spec, frame: Picture, backdrop: LinearRGB, decision: pipeline.Decision
 ) -> dict[str, object] | None:
     square = pipeline.finish(frame, backdrop, decision.outline, task.treatment, spec)
     if square is None:

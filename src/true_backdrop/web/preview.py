@@ -120,13 +120,9 @@ class PreviewDesk:
 
     def square(self, source: Source, treatment: Treatment, spec: Spec) -> EncodedRGB | None:
         """The finished square as an outlet would get it, before it is encoded."""
-        return pipeline.finish(
-            self.picture(source.frame_sha, source.frame_name),
-            self.picture(source.backdrop_sha, source.backdrop_name),
-            self.decision(source, treatment.cut).outline,
-            treatment,
-            spec,
-        )
+        frame = self.picture(source.frame_sha, source.frame_name)
+        outline = self.decision(source, treatment.cut).outline
+        return pipeline.finish(frame, self.prepared(source).backdrop_proxy, outline, treatment, spec)
 
 
 def _at(light: LinearRGB, size: tuple[int, int]) -> LinearRGB:

@@ -42,8 +42,8 @@ class View:
         return self.window.top + (tile.top + 0.5) * down, self.window.left + (tile.left + 0.5) * across, down, across
 
 
-def resample(plane: Plane, view: View, tile: Region | None = None) -> Plane:
-    """A proxy plane as seen through `view` (or one tile of it), linear between pixel centres."""
+def resample(plane: NDArray[np.float32], view: View, tile: Region | None = None) -> NDArray[np.float32]:
+    """A proxy plane (H, W[, C]) as seen through `view` (or one tile of it), linear between pixel centres."""
     tile = tile or Region(0, 0, *view.shape)
     top, left, down, across = view.part(tile)
     fy, fx = plane.shape[0] / view.frame_size[0], plane.shape[1] / view.frame_size[1]

@@ -66,4 +66,5 @@ def _step(smooth: np.ndarray) -> Plane:
     across = cv2.Sobel(bounded, cv2.CV_32F, 1, 0, ksize=3, scale=1 / 8)
     down = cv2.Sobel(bounded, cv2.CV_32F, 0, 1, ksize=3, scale=1 / 8)
     length = cv2.magnitude(across.reshape(-1), down.reshape(-1)).reshape(smooth.shape)
-    return np.asarray(length.max(axis=-1), dtype=np.float32)
+    red, green, blue = cv2.split(length)
+    return np.asarray(cv2.max(cv2.max(red, green), blue), dtype=np.float32)

@@ -72,9 +72,10 @@ def decide(evidence: Evidence, match: float, material: Material) -> Mask:
     tint = evidence.tint / (limits.tint + limits.tint_in_shadow * depth)
     alike = _alike(evidence, limits, tint, depth)
     outside = _outside(evidence, limits, alike, depth)
-    backdrop = outside | _holes(evidence, limits, alike & ~outside, outside, material)
+    expected = _shade_around(evidence, outside)
+    backdrop = outside | _holes(evidence, limits, alike & ~outside, outside, expected, material)
     product = _without_specks(_watershed(evidence, backdrop, _sure_product(evidence, limits, tint, backdrop)))
-    return _opened(evidence, limits, product, outside, material)
+    return _opened(evidence, limits, product, expected, material)
 
 
 def _alike(evidence: Evidence, limits: Tolerances, tint: Plane, depth: Plane) -> Mask:
@@ -165,7 +166,7 @@ def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
     return product
 
 
-def _holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, outside: Mask, material: Material) -> Mask:
+def _holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, outside: Mask, expected: Plane, material: Material) -> Mask:
     """Enclosed backdrop: as even and neutral as the bare backdrop, and in tone like the backdrop nearby."""
     if material == "clear":
         return np.zeros(enclosed.shape, bool)
@@ -173,7 +174,6 @@ def _holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, outside: Mask
     count, labels, stats, _ = cv2.connectedComponentsWithStats(seeds, connectivity=4)
     holes = np.zeros(enclosed.shape, bool)
     smallest = max(12, round(1.5e-5 * enclosed.size))
-    expected = spread(evidence.tone, outside.astype(np.float32))
     bare = float(np.median(evidence.thin[outside])) if outside.any() else 0.0
     strict = 0.35 if material == "pale" else 1.0
     for label in range(1, count):
@@ -188,6 +188,16 @@ def _holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, outside: Mask
         if off < strict * limits.hole_tone and tint < 0.6 * limits.tint and grain < _OWN_GRAIN * bare:
             holes[rows, columns] |= here
     return holes
+
+
+def _shade_around(evidence: Evidence, outside: Mask) -> Plane:
+    """Tone of the backdrop, continued smoothly to where product stands; at half size, since it is smooth."""
+    height, width = outside.shape
+    half = (max(1, width // 2), max(1, height // 2))
+    weight = cv2.resize(outside.astype(np.float32), half, interpolation=cv2.INTER_AREA)
+    tone = cv2.resize(evidence.tone, half, interpolation=cv2.INTER_AREA)
+    filled = spread(np.asarray(tone, np.float32), np.asarray(weight, np.float32))
+    return np.asarray(cv2.resize(filled, (width, height), interpolation=cv2.INTER_LINEAR), np.float32)
 
 
 def _without_specks(product: Mask) -> Mask:
@@ -205,7 +215,7 @@ def _without_specks(product: Mask) -> Mask:
 _STRAND_TONE = 0.15
 
 
-def _opened(evidence: Evidence, limits: Tolerances, product: Mask, outside: Mask, material: Material) -> Mask:
+def _opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Plane, material: Material) -> Mask:
     """Among strands, take out the pixels between them that are bare backdrop.
 
     Where thin dark or bright structure is dense the watershed cannot follow every strand; it draws a line
@@ -216,6 +226,5 @@ def _opened(evidence: Evidence, limits: Tolerances, product: Mask, outside: Mask
     dense = cv2.blur(((evidence.thin > _STRAND_TONE) & product).astype(np.float32), (side, side))
     least = 0.15 if material == "strands" else 0.40
     crowded = dense > least * np.maximum(cv2.blur(inside, (side, side)), 0.05)
-    shade = spread(evidence.tone, outside.astype(np.float32))
-    bare = (np.abs(evidence.tone - shade) < limits.brighter) & (evidence.tint < limits.tint)
+    bare = (np.abs(evidence.tone - expected) < limits.brighter) & (evidence.tint < limits.tint)
     return np.asarray(product & ~(crowded & bare))

@@ -51,7 +51,8 @@ def exact_white(pixels: EncodedRGB, alpha: Alpha) -> EncodedRGB:
     Only where alpha says backdrop (below one half): the product's own highlights keep their values. The
     step of three code values at most is below what is seen.
     """
-    snap = (pixels.min(axis=-1) >= NEARLY_WHITE) & (alpha < 0.5)
+    red, green, blue = cv2.split(pixels)
+    snap = (cv2.min(cv2.min(red, green), blue) >= NEARLY_WHITE) & (alpha < 0.5)
     out = pixels.copy()
     out[snap] = 255
     return out
