@@ -18,7 +18,7 @@ from true_backdrop.core.treatment import Material
 #: Tried values. Between two of them the tolerances change by a factor of 1.32.
 TRIED = tuple(range(0, 101, 10))
 #: Long side of the pictures that the trials run on.
-TRIAL_LONG_SIDE = 512
+TRIAL_LONG_SIDE = 640
 #: Less of the frame than this is no product.
 SMALLEST_PART = 0.0008
 #: A change of this part of the product's area is one that a person would see.
