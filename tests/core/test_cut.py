@@ -58,10 +58,17 @@ def test_a_hole_shows_the_backdrop() -> None:
     assert found.alpha[height // 2, width // 2] == 0
 
 
-def test_clear_material_keeps_what_it_encloses() -> None:
+def test_glass_stays_and_a_hole_beside_it_opens() -> None:
+    """In clear material too: what shows the bare backdrop is a hole, what dims and breaks it is glass."""
     made = scene("ring")
-    _, found = cut(made, material="clear")
     height, width = made.alpha.shape
+    _, found = cut(made, material="clear")
+    assert found.alpha[height // 2, width // 2] == 0
+    y, x = np.mgrid[0:height, 0:width]
+    pane = (made.alpha < 0.01) & (np.hypot(x - width / 2, y - height / 2) < height * 0.1)
+    streaks = 0.95 + 0.04 * np.sin(x / 3.0)
+    glass = np.where(pane[..., None], np.round(made.frame * streaks[..., None]), made.frame).astype(np.uint8)
+    _, found = cut(replace(made, frame=glass), material="clear")
     assert found.alpha[height // 2, width // 2] == 1
 
 

@@ -18,7 +18,7 @@ export function MatchChart({ chart, value }: { chart: Chart; value: number | nul
       <Box
         role="img"
         aria-label={`At ${here}: ${chart.columns.map((c) => `match ${c.match}: ${c.lost} lose product, ${c.leftover} keep backdrop`).join("; ")}`}
-        sx={{ position: "relative", height: HEIGHT, bgcolor: "#fff", border: 1, borderColor: "divider", mx: "8px" }}
+        sx={{ position: "relative", overflow: "hidden", height: HEIGHT, bgcolor: "#fff", border: 1, borderColor: "divider", mx: "8px" }}
       >
         {chart.columns.map((column) => (
           <Box key={column.match} sx={{ position: "absolute", left: `calc(${column.match}% - 4.5%)`, width: "9%", top: 0, bottom: 0 }}>

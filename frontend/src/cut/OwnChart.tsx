@@ -10,7 +10,7 @@ const FULL = 0.08;
 export function OwnChart({ trials, value }: { trials: components["schemas"]["TrialPublic"][]; value: number }) {
   const tall = (part: number) => Math.min(1, Math.sqrt(part / FULL)) * (HEIGHT / 2 - 2);
   return (
-    <Box aria-hidden sx={{ position: "relative", height: HEIGHT, bgcolor: "#fff", border: 1, borderColor: "divider", mx: "8px", mt: 0.5 }}>
+    <Box aria-hidden sx={{ position: "relative", overflow: "hidden", height: HEIGHT, bgcolor: "#fff", border: 1, borderColor: "divider", mx: "8px", mt: 0.5 }}>
       {trials.map((trial) => (
         <Box key={trial.match} sx={{ position: "absolute", left: `calc(${trial.match}% - 4%)`, width: "8%", top: 0, bottom: 0 }}>
           <Box sx={{ position: "absolute", top: 0, left: 0, right: 0, height: tall(trial.lost), bgcolor: "#4c4c4c" }} />

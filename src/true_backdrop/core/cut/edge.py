@@ -162,7 +162,7 @@ def _unmixed(frame: Pixels, behind: Pixels, pure: Pixels, alpha: Values) -> Pixe
     """F = (I - (1 - a) s B) / a where that is steady, the local product colour where alpha is small."""
     a = alpha[:, None]
     solved = np.clip((frame - (1 - a) * behind) / np.maximum(a, 0.05), 0, 1)
-    steady = _ramp(a, 0.15, 0.6)
+    steady = _ramp(a, 0.5, 0.95)
     mixed = steady * solved + (1 - steady) * np.clip(pure, 0, 1)
     return np.where(a < 1, mixed, frame).astype(np.float32)
 

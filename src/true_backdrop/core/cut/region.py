@@ -20,7 +20,10 @@ _DEEPEST = 1.0
 
 
 #: Seen through glass, or as white product, a place has structure of its own; a hole has the backdrop's grain.
-_OWN_GRAIN = 2.2
+#: So much more than that (in parts of it) weighs as much as the whole tolerance of tone.
+_OWN_GRAIN = 1.5
+#: How unlike the backdrop an enclosed place may be and still be a hole. Where product is pale, less.
+_UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "clear": 1.4, "pale": 0.9}
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,15 +170,16 @@ def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
 
 
 def _holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, outside: Mask, expected: Plane, material: Material) -> Mask:
-    """Enclosed backdrop: as even and neutral as the bare backdrop, and in tone like the backdrop nearby."""
-    if material == "clear":
-        return np.zeros(enclosed.shape, bool)
+    """Enclosed backdrop: in tone like the backdrop nearby, as neutral and as even as the bare backdrop.
+
+    The three count together, so that a hole in deep shadow passes and a white label, which is a little off
+    in each, does not.
+    """
     seeds = cv2.erode(enclosed.astype(np.uint8), _disc(1))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(seeds, connectivity=4)
     holes = np.zeros(enclosed.shape, bool)
     smallest = max(12, round(1.5e-5 * enclosed.size))
-    bare = float(np.median(evidence.thin[outside])) if outside.any() else 0.0
-    strict = 0.35 if material == "pale" else 1.0
+    bare = max(1e-4, float(np.median(evidence.thin[outside])) if outside.any() else 0.0)
     for label in range(1, count):
         if stats[label, cv2.CC_STAT_AREA] < smallest:
             continue
@@ -185,7 +189,8 @@ def _holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, outside: Mask
         off = float(np.median(np.abs(evidence.tone[rows, columns] - expected[rows, columns])[here]))
         tint = float(np.median(evidence.tint[rows, columns][here]))
         grain = float(np.median(evidence.thin[rows, columns][here]))
-        if off < strict * limits.hole_tone and tint < 0.6 * limits.tint and grain < _OWN_GRAIN * bare:
+        unlike = off / limits.hole_tone + tint / (0.6 * limits.tint) + max(0.0, grain / bare - 1) / _OWN_GRAIN
+        if unlike < _UNLIKE[material]:
             holes[rows, columns] |= here
     return holes
 
