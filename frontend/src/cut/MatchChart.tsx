@@ -21,14 +21,14 @@ export function MatchChart({ chart, value }: { chart: Chart; value: number | nul
         sx={{ position: "relative", overflow: "hidden", height: HEIGHT, bgcolor: "#fff", border: 1, borderColor: "divider", mx: "8px" }}
       >
         {chart.columns.map((column) => (
-          <Box key={column.match} sx={{ position: "absolute", left: `calc(${column.match}% - 4.5%)`, width: "9%", top: 0, bottom: 0 }}>
+          <Box key={column.match} sx={{ position: "absolute", left: `${0.91 * column.match}%`, width: "9%", top: 0, bottom: 0 }}>
             <Box sx={{ position: "absolute", top: 0, left: 1, right: 1, height: tall(column.lost), bgcolor: "#4c4c4c" }} />
             <Box sx={{ position: "absolute", bottom: 0, left: 1, right: 1, height: tall(column.leftover), background: "repeating-linear-gradient(45deg,#8a8a8a 0 2px,#e6e6e6 2px 5px)" }} />
             <Box sx={{ position: "absolute", top: tall(column.lost), width: "100%", textAlign: "center", fontSize: 11 }}>{column.lost || ""}</Box>
             <Box sx={{ position: "absolute", bottom: tall(column.leftover), width: "100%", textAlign: "center", fontSize: 11 }}>{column.leftover || ""}</Box>
           </Box>
         ))}
-        <Box sx={{ position: "absolute", left: `${here}%`, top: -3, bottom: -3, width: 2, ml: "-1px", bgcolor: "primary.main" }} />
+        <Box sx={{ position: "absolute", left: `${4.5 + 0.91 * here}%`, top: -3, bottom: -3, width: 2, ml: "-1px", bgcolor: "primary.main" }} />
       </Box>
       <Typography sx={{ fontSize: 12, color: "text.secondary" }}>shots that keep leftover backdrop</Typography>
     </Box>

@@ -33,7 +33,7 @@ function SetControl({ shoot }: { shoot: Shoot }) {
         How alike the backdrop a pixel must be to count as backdrop. {stored === null ? "Now every shot stands at its own proposed value." : `Now ${stored} for every shot without a value of its own.`}
       </Typography>
       {chart && chart.shots > 0 && <MatchChart chart={chart} value={moved ?? stored} />}
-      <Box sx={{ px: "8px" }}>
+      <Box sx={{ px: "calc(8px + 4.3%)" }}>
         <Slider aria-label="Backdrop match for the set" min={0} max={100} value={value} onChange={(_, v) => setMoved(v as number)} valueLabelDisplay="auto" />
         <Box sx={{ display: "flex", justifyContent: "space-between", fontSize: 12, color: "text.secondary", mt: -1 }}>
           <span>0 loose</span>

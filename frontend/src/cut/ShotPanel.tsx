@@ -105,7 +105,7 @@ export function ShotPanel({ shoot, detail, answer, value, moved, onMove, onKeep,
           <Typography sx={{ fontSize: 22, fontWeight: 650 }}>{Math.round(value)}</Typography>
         </Box>
         {answer && <OwnChart trials={answer.trials} value={value} />}
-        <Box sx={{ px: "8px" }}>
+        <Box sx={{ px: "calc(8px + 4.3%)" }}>
           <Slider aria-label="Backdrop match" min={0} max={100} value={value} onChange={(_, next) => onMove(next as number)} />
         </Box>
         <Typography sx={{ fontSize: 12, color: "text.secondary", mt: -0.5 }}>

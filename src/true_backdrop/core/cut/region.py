@@ -218,6 +218,8 @@ def _without_specks(product: Mask) -> Mask:
 
 #: Tone of a strand against the backdrop (log units) from which it can be told from structure in glass.
 _STRAND_TONE = 0.15
+#: Between strands backdrop is looked for this far inside the outline, in parts of the long side.
+_STRANDS_REACH = 0.03
 
 
 def _opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Plane, material: Material) -> Mask:
@@ -226,10 +228,14 @@ def _opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Pla
     Where thin dark or bright structure is dense the watershed cannot follow every strand; it draws a line
     around them all.
     """
+    if material not in ("auto", "strands"):
+        return product
     inside = product.astype(np.float32)
     side = round(0.016 * max(product.shape)) | 1
     dense = cv2.blur(((evidence.thin > _STRAND_TONE) & product).astype(np.float32), (side, side))
     least = 0.15 if material == "strands" else 0.40
     crowded = dense > least * np.maximum(cv2.blur(inside, (side, side)), 0.05)
     bare = (np.abs(evidence.tone - expected) < limits.brighter) & (evidence.tint < limits.tint)
-    return np.asarray(product & ~(crowded & bare))
+    # Strands stand at the outline; light structure far inside is a reflection.
+    near = cv2.distanceTransform(product.astype(np.uint8), cv2.DIST_L2, 5) < _STRANDS_REACH * max(product.shape)
+    return np.asarray(product & ~(crowded & bare & near))
