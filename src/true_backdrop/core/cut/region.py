@@ -236,6 +236,8 @@ def _opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Pla
     least = 0.15 if material == "strands" else 0.40
     crowded = dense > least * np.maximum(cv2.blur(inside, (side, side)), 0.05)
     bare = (np.abs(evidence.tone - expected) < limits.brighter) & (evidence.tint < limits.tint)
-    # Strands stand at the outline; light structure far inside is a reflection.
+    if material == "strands":
+        return np.asarray(product & ~(crowded & bare))
+    # Nobody said that there are strands: far inside the outline light structure is a reflection.
     near = cv2.distanceTransform(product.astype(np.uint8), cv2.DIST_L2, 5) < _STRANDS_REACH * max(product.shape)
     return np.asarray(product & ~(crowded & bare & near))
