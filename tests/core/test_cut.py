@@ -9,7 +9,9 @@ import pytest
 
 from tests.scenes import Scene, scene
 from true_backdrop.core import pipeline
-from true_backdrop.core.cut.edge import View, cut_view
+from true_backdrop.core.cut.edge import View, cut_view, held
+from true_backdrop.core.cut.outline import FIRM_BAND, _calmed
+from true_backdrop.core.cut.region import decide
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.measures import matte_error
@@ -105,6 +107,42 @@ def test_strands_are_between_firm_and_nothing() -> None:
     assert error < matte_error(difference.astype(np.float32), made.alpha.astype(np.float32)).mse
 
 
+def test_strands_are_found_without_being_told_and_firm_outlines_are_not_taken_for_strands() -> None:
+    def widest_band(shape: str) -> float:
+        decision, _ = cut(scene(shape, (0.03, 0.02, 0.02)))
+        near = np.abs(decision.outline.signed) < 4
+        return float(decision.outline.band[near].mean())
+
+    assert widest_band("strands") > 3 * FIRM_BAND
+    for shape in ("disc", "box"):
+        assert widest_band(shape) < 1.2 * FIRM_BAND
+
+
+def test_the_proposal_is_the_cut_that_it_was_tried_with() -> None:
+    made = scene("box")
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    quick = pipeline.propose_match(prepared, CutSettings())
+    surveyed = pipeline.propose_match(prepared, CutSettings(), survey=True)
+    assert quick.match == surveyed.match
+    assert len(surveyed.trials) == 11 > len(quick.trials)
+    product = decide(prepared.evidence, quick.match, "auto", prepared.busy)
+    assert np.array_equal(quick.product(product.shape), product)
+    whole = decide(prepared.evidence, quick.match, "auto")
+    assert np.count_nonzero(whole ^ product) < 0.002 * np.count_nonzero(product)
+
+
+def test_an_unseen_outline_is_calm_and_a_plain_one_stays_put() -> None:
+    rng = np.random.default_rng(2)
+    y, x = np.mgrid[:200, :200]
+    smooth = 60.0 - np.hypot(y - 100, x - 100)
+    ragged = (smooth + rng.normal(0, 3, smooth.shape)).astype(np.float32)
+    unseen = _calmed(ragged, np.zeros(ragged.shape, np.float32))
+    plain = _calmed(ragged, np.full(ragged.shape, 0.2, np.float32))
+    near = np.abs(smooth) < 8
+    assert np.abs(unseen - smooth)[near].mean() < 0.35 * np.abs(ragged - smooth)[near].mean()
+    assert np.array_equal(plain, ragged)
+
+
 def test_any_part_at_any_time_gives_the_same_alpha() -> None:
     """A look at a part computes what the whole would have held there."""
     made = scene("disc")
@@ -112,9 +150,9 @@ def test_any_part_at_any_time_gives_the_same_alpha() -> None:
     decision, whole = pipeline.cut_frame(frame, backdrop, CutSettings())
     part = Region(100, 200, 260, 420)
     view = View(part, (part.height, part.width), (frame.height, frame.width))
-    got = cut_view(frame.linear(part), backdrop.linear(part), decision.outline, view)
-    inner = (slice(12, -12), slice(12, -12))
-    assert np.abs(got.alpha[inner] - whole.alpha[part.slices][inner]).max() < 0.02
+    got = cut_view(held(frame.linear(part)), held(backdrop.linear(part)), decision.outline, view)
+    assert np.abs(got.alpha - whole.alpha[part.slices]).max() < 1e-3
+    assert np.abs(got.foreground - whole.foreground[part.slices])[got.alpha > 0].max() < 1e-3
 
 
 @pytest.mark.parametrize(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 
+import cv2
 import numpy as np
 import pytest
 from PIL import Image
@@ -14,8 +15,8 @@ from true_backdrop.core.audit import Finding, audit
 from true_backdrop.core.errors import ByteLimitTooLow, NotAPicture
 from true_backdrop.core.finish.compose import unsharp_mask
 from true_backdrop.core.finish.framing import place
-from true_backdrop.core.finish.ground import fade_to_rim, own_shadow
-from true_backdrop.core.picture import Picture
+from true_backdrop.core.finish.ground import faded, own_shadow, rim_weight
+from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.spec import SHIPPED, Spec
 from true_backdrop.core.treatment import FrameSettings, GroundSettings, SharpenSettings, Treatment
 
@@ -94,6 +95,28 @@ def test_the_canvas_is_added_where_the_square_leaves_the_frame() -> None:
     assert placement.shape[0] + placement.offset[0] <= 1000
 
 
+def test_only_what_is_not_white_is_worked_on_and_it_lies_where_the_whole_would_have_it() -> None:
+    box, frame_size = (1000.0, 1500.0, 2600.0, 2100.0), (4000, 6000)
+    whole = place(box, frame_size, 0.85, 2000)
+    part = place(box, frame_size, 0.85, 2000, Region(980, 1480, 2620, 2120))
+    assert part.shape[0] * part.shape[1] < 0.5 * whole.shape[0] * whole.shape[1]
+    for axis, edge in enumerate(("top", "left")):
+        moved = getattr(part.window, edge) - getattr(whole.window, edge)
+        assert abs(part.offset[axis] - whole.offset[axis] - moved * 2000 * 0.85 / 1600) <= 1
+    assert not any(edge % 2 for edge in (part.window.top, part.window.left, part.window.bottom, part.window.right))
+
+
+def test_a_frame_averaged_by_halves_keeps_its_light() -> None:
+    """Two ways to the same size: by way of the halved frame, and directly in one step."""
+    rng = np.random.default_rng(3)
+    picture = Picture(rng.integers(0, 256, (240, 360, 3), dtype=np.uint8), "PNG")
+    small = picture.linear(size=(60, 90))
+    direct = cv2.resize(picture.linear(), (90, 60), interpolation=cv2.INTER_AREA)
+    assert np.abs(small - direct).max() < 1e-4
+    odd = Picture(picture.pixels[:239], "PNG").linear(size=(60, 90))
+    assert odd.mean() == pytest.approx(small.mean(), abs=0.002)
+
+
 def test_place_refuses_an_empty_box() -> None:
     with pytest.raises(ValueError, match="empty"):
         place((5, 5, 5, 5), (100, 100), 0.85, 500)
@@ -102,14 +125,14 @@ def test_place_refuses_an_empty_box() -> None:
 def test_unsharp_mask_leaves_white_white_and_zero_changes_nothing() -> None:
     square = np.full((80, 80, 3), 255, np.uint8)
     square[30:50, 30:50] = 90
-    sharp = unsharp_mask(square, 1.0, 0.01)
+    sharp = unsharp_mask(square, 1.0, 0.8)
     assert (sharp[:20] == 255).all()
     assert sharp[31, 40, 0] < 90
-    assert unsharp_mask(square, 0.0, 0.01) is square
+    assert unsharp_mask(square, 0.0, 0.8) is square
 
 
 def test_shadow_ground_is_white_at_the_rim() -> None:
-    ground = fade_to_rim(own_shadow(np.full((200, 200), 0.6, np.float32), 1.0))
+    ground = faded(own_shadow(np.full((200, 200), 0.6, np.float32), 1.0), rim_weight(200), rim_weight(200))
     assert (ground[:5] == 1).all() and (ground[:, -5:] == 1).all()
     assert ground[100, 100] == pytest.approx(0.6, abs=1e-6)
     assert (own_shadow(np.full((4, 4), 0.99, np.float32), 1.0) == 1).all()

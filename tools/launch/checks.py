@@ -12,7 +12,7 @@ def _steps():
     python = str(install.python())
     frontend = ROOT / "frontend"
     return [
-        ("ruff", [python, "-m", "ruff", "check", "src", "tests", "demo", "bench"], ROOT),
+        ("ruff", [python, "-m", "ruff", "check", "src", "tests", "demo", "bench", "tools"], ROOT),
         ("mypy", [python, "-m", "mypy"], ROOT),
         ("import-linter", [str(install.VENV / "bin" / "lint-imports"), "--no-cache"], ROOT),
         ("API types are current", [python, "-m", "tools.api_types", "--check"], ROOT),

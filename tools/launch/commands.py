@@ -82,7 +82,8 @@ def _serve(with_demo):
         address = f"http://127.0.0.1:{web_port}"
         processes.wait_until_up(address, crew)
         say(
-            f"\nTrue Backdrop is up after {time.monotonic() - began:.0f} s with {workers} workers:  {address}\nCtrl-C or ./run stop ends it."
+            f"\nTrue Backdrop is up after {time.monotonic() - began:.0f} s with {workers} workers:  {address}\n"
+            "Ctrl-C or ./run stop ends it."
         )
         crew.watch()
     except KeyboardInterrupt:

@@ -143,7 +143,8 @@ def start():
     if started.returncode:
         tail = "\n".join(log.read_text(errors="replace").splitlines()[-12:])
         raise GiveUp(
-            f"{tail}\n\nPostgreSQL did not start; its log is {log}. If the lines above do not help, move {folder} away and run again: "
+            f"{tail}\n\nPostgreSQL did not start; its log is {log}. "
+            f"If the lines above do not help, move {folder} away and run again: "
             "a new, empty database is made."
         )
     port_file.write_text(str(port))

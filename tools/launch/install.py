@@ -33,7 +33,8 @@ def debian_packages(wanted):
     become = [] if os.geteuid() == 0 else ["sudo", "-n"]
     if become and not shutil.which("sudo"):
         raise GiveUp(
-            f"these Debian packages are missing: {' '.join(wanted)}. Ask an administrator to run: apt-get install {' '.join(wanted)}"
+            f"these Debian packages are missing: {' '.join(wanted)}. "
+            f"Ask an administrator to run: apt-get install {' '.join(wanted)}"
         )
     if not shutil.which("apt-get"):
         raise GiveUp(f"{' '.join(wanted)} must be installed by hand here: this is not a Debian system")
@@ -72,9 +73,9 @@ def ensure_python(kind="run"):
     wanted, stamp = digest([lock, ROOT / "pyproject.toml"]), VENV / f".installed-{kind}"
     others = [VENV / ".installed-dev"] if kind == "run" else []
     dev = digest([ROOT / "requirements" / "dev.txt", ROOT / "pyproject.toml"])
-    if stamp.is_file() and stamp.read_text() == wanted or any(o.is_file() and o.read_text() == dev for o in others):
+    if (stamp.is_file() and stamp.read_text() == wanted) or any(o.is_file() and o.read_text() == dev for o in others):
         return
-    if sys.version_info < (3, 11):
+    if sys.version_info < (3, 11):  # noqa: UP036  (this runs under the system's own Python)
         raise GiveUp(f"Python 3.11 or newer is needed; this is {sys.version.split()[0]}")
     if not python().exists():
         say("making a Python environment ...")

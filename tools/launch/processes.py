@@ -7,6 +7,7 @@ import socket
 import subprocess
 import time
 import urllib.request
+from pathlib import Path
 
 from . import database
 from .install import python
@@ -18,10 +19,10 @@ PID_FILE = VAR / "run.pid"
 def alive(pid):
     """Whether a process is there and is ours: a stale number may have gone to another program."""
     try:
-        with open(f"/proc/{pid}/cmdline", "rb") as file:
-            return b"run" in file.read()
+        words = Path(f"/proc/{pid}/cmdline").read_bytes().split(b"\0")
     except OSError:
         return False
+    return any(Path(os.fsdecode(word)).name == "run" for word in words[:3])
 
 
 def running_pid():
@@ -40,7 +41,8 @@ def require_free(host, port):
             probe.bind((host, port))
         except OSError as fault:
             raise GiveUp(
-                f"port {port} is taken by another program. End that program, or choose another port: TRUE_BACKDROP_PORT={port + 1} ./run ..."
+                f"port {port} is taken by another program. End that program, "
+                f"or choose another port: TRUE_BACKDROP_PORT={port + 1} ./run ..."
             ) from fault
 
 

@@ -23,6 +23,7 @@ def step(command, what, **options):
     if done.returncode:
         tail = "\n".join(done.stdout.strip().splitlines()[-25:])
         raise GiveUp(
-            f"{tail}\n\n{what} failed (exit {done.returncode}). The lines above say why; run the same command again when it is cured."
+            f"{tail}\n\n{what} failed (exit {done.returncode}). "
+            "The lines above say why; run the same command again when it is cured."
         )
     return done.stdout

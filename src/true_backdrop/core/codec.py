@@ -9,6 +9,7 @@ from __future__ import annotations
 import io
 import struct
 import warnings
+from collections.abc import Callable
 from functools import lru_cache
 from typing import Any, cast
 
@@ -134,7 +135,15 @@ def _pixels(image: Image.Image, data: bytes, name: str) -> EncodedPixels:
         converted = ImageCms.profileToProfile(image, source, ImageCms.createProfile("sRGB"), outputMode="RGB")
         image.info.pop("icc_profile")
         return np.asarray(converted)
+    if image.format == "JPEG" and image.mode == "RGB" and data.endswith(_END_OF_IMAGE):
+        # The same library as Pillow's at the full speed of its vector code. It fills up a file that was cut
+        # short with grey, so only whole ones are given to it.
+        return np.asarray(imagecodecs.jpeg8_decode(data, outcolorspace="RGB"), np.uint8)
     return np.asarray(image if image.mode == "RGB" else image.convert("RGB"))
+
+
+#: Marker EOI, ITU-T T.81 table B.1.
+_END_OF_IMAGE = b"\xff\xd9"
 
 
 def _sixteen_bit(data: bytes) -> NDArray[np.uint16]:
@@ -220,30 +229,53 @@ def encode_jpeg(pixels: EncodedRGB, quality: int, *, density_ppi: int = 72) -> b
 def encode_jpeg_under(pixels: EncodedRGB, limit_bytes: int, *, density_ppi: int = 72) -> tuple[bytes, int]:
     """The JPEG of highest quality that is no larger than the limit, and that quality.
 
-    Bisection over the quality; sizes rise with quality but for the change of chroma sampling at 90, so
-    the two ranges are searched one after the other.
+    Sizes rise with quality but for the change of chroma sampling at 90, so the two ranges are searched one
+    after the other. The next quality to try is read off a line through the logarithms of the nearest sizes
+    known below and above the limit; it ends when the best and the next better quality are both known.
 
     Raises
     ------
     ByteLimitTooLow
         When quality 40 is still too large.
     """
-    for low, high in ((90, HIGHEST_QUALITY), (LOWEST_QUALITY, 89)):
-        best = encode_jpeg(pixels, low, density_ppi=density_ppi)
-        if len(best) > limit_bytes:
-            smallest = len(best)
-            continue
-        best_quality = low
-        floor, ceiling = low, high
-        while floor < ceiling:
-            middle = (floor + ceiling + 1) // 2
-            tried = encode_jpeg(pixels, middle, density_ppi=density_ppi)
-            if len(tried) <= limit_bytes:
-                best, best_quality, floor = tried, middle, middle
-            else:
-                ceiling = middle - 1
-        return best, best_quality
-    raise ByteLimitTooLow(limit_bytes, smallest)
+    made: dict[int, bytes] = {}
+
+    def size_at(quality: int) -> int:
+        if quality not in made:
+            made[quality] = encode_jpeg(pixels, quality, density_ppi=density_ppi)
+        return len(made[quality])
+
+    fits = _highest_that_fits(size_at, 90, HIGHEST_QUALITY, 90, limit_bytes)
+    if fits is None:
+        first = 89 + int(np.log(limit_bytes / (_SUBSAMPLED * size_at(90))) / _GROWTH)
+        fits = _highest_that_fits(size_at, LOWEST_QUALITY, 89, min(max(LOWEST_QUALITY, first), 89), limit_bytes)
+    if fits is None:
+        raise ByteLimitTooLow(limit_bytes, size_at(LOWEST_QUALITY))
+    return made[fits], fits
+
+
+#: What 4:2:0 at quality 89 takes of the bytes of 4:4:4 at 90, in parts (measured on finished pictures).
+_SUBSAMPLED = 0.75
+#: From one quality to the next a photograph on white grows by about this, in parts (measured on finished pictures).
+_GROWTH = 0.045
+
+
+def _highest_that_fits(size_at: Callable[[int], int], low: int, high: int, first: int, limit: int) -> int | None:
+    """The highest quality from low to high whose size is at most `limit`, or None; `first` is tried first."""
+    below, above = low - 1, high + 1
+    quality = first
+    while above - below > 1:
+        if size_at(quality) <= limit:
+            below = quality
+        else:
+            above = quality
+        if below >= low and above <= high:
+            slope = np.log(size_at(above) / size_at(below)) / (above - below)
+            guess = below + np.log(limit / size_at(below)) / slope
+        else:
+            guess = quality + np.log(limit / size_at(quality)) / _GROWTH
+        quality = min(max(int(guess), below + 1), above - 1)
+    return below if below >= low else None
 
 
 def encode_png(pixels: EncodedRGB, *, density_ppi: int = 72, alpha: Alpha | None = None) -> bytes:

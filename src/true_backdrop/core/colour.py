@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import EncodedPixels, EncodedRGB, LinearRGB
+from true_backdrop.core.channels import rounded
 
 Floats = NDArray[np.float64]
 
@@ -64,8 +65,9 @@ def encode_pixels(linear: LinearRGB) -> EncodedRGB:
 
     A table over 16,384 steps; at the dark end a step is less than one code value.
     """
-    index = np.clip(linear, 0, 1)
-    return _ENCODE_8[(index * _ENCODE_STEPS + 0.5).astype(np.uint16)]
+    # OpenCV's conversion rounds and keeps to 0..65535 in one pass.
+    index = rounded(np.ascontiguousarray(linear, np.float32), _ENCODE_STEPS, cv2.CV_16U)
+    return np.asarray(np.take(_ENCODE_8, index, mode="clip").reshape(linear.shape), np.uint8)
 
 
 def linear_to_lab(linear: NDArray[np.floating]) -> Floats:

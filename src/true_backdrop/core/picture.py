@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import EncodedPixels, LinearRGB
 from true_backdrop.core.colour import decode_pixels, decode_pixels_16
@@ -36,6 +38,16 @@ class Region:
         """Larger by `by` pixels on every side, kept inside a frame of height x width."""
         return Region(max(0, self.top - by), max(0, self.left - by), min(height, self.bottom + by), min(width, self.right + by))
 
+    def joined(self, other: Region) -> Region:
+        """The smallest rectangle that holds both."""
+        return Region(
+            min(self.top, other.top), min(self.left, other.left), max(self.bottom, other.bottom), max(self.right, other.right)
+        )
+
+    def moved(self, down: int, right: int) -> Region:
+        """The same rectangle elsewhere."""
+        return Region(self.top + down, self.left + right, self.bottom + down, self.right + right)
+
     def within(self, outer: Region) -> tuple[slice, slice]:
         """Slices that pick this region out of an array that holds `outer`."""
         return (
@@ -44,7 +56,7 @@ class Region:
         )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Picture:
     """Pixels with sRGB transfer and primaries, upright, with what the file said about itself.
 
@@ -74,11 +86,35 @@ class Picture:
 
         Averaging happens in linear light; in encoded values a fine bright-dark pattern would darken.
         """
-        rows, columns = (region or self.whole).slices
-        part = self.pixels[rows, columns]
-        if size is None or size == part.shape[:2]:
-            return decode_pixels(part)
-        return _averaged(part, size)
+        region = region or self.whole
+        rows, columns = region.slices
+        if size is None or size == (region.height, region.width):
+            return decode_pixels(self.pixels[rows, columns])
+        edges = (region.top, region.left, region.bottom, region.right, self.height, self.width)
+        if 2 * size[0] <= region.height and 2 * size[1] <= region.width and not any(edge % 2 for edge in edges):
+            halves = slice(region.top // 2, region.bottom // 2), slice(region.left // 2, region.right // 2)
+            light = self._half[halves]
+            while 2 * size[0] <= light.shape[0] and 2 * size[1] <= light.shape[1] and not any(n % 2 for n in light.shape[:2]):
+                light = np.asarray(cv2.resize(light, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA), np.uint16)
+            return _resized(np.multiply(light, np.float32(1 / 65535), dtype=np.float32), size)
+        return _resized(decode_pixels(self.pixels[rows, columns]), size)
+
+    @cached_property
+    def _half(self) -> NDArray[np.uint16]:
+        """Linear light (H/2, W/2, 3), 0 to 65535, each the mean of 2 x 2 pixels: the base of everything smaller.
+
+        As uint16 it takes half the memory of float32, and a step is a twentieth of the darkest sRGB code value.
+        """
+        out = np.empty((self.height // 2, self.width // 2, 3), np.uint16)
+        for top in range(0, self.height, _BAND):
+            light = decode_pixels_16(self.pixels[top : top + _BAND])
+            rows = slice(top // 2, (top + light.shape[0]) // 2)
+            cv2.resize(light, (out.shape[1], light.shape[0] // 2), dst=out[rows], interpolation=cv2.INTER_AREA)
+        return out
+
+
+#: Rows that are worked on at a time; even, and small enough to stay in the processor's cache.
+_BAND = 32
 
 
 def proxy_size(height: int, width: int, long_side: int) -> tuple[int, int]:
@@ -87,10 +123,7 @@ def proxy_size(height: int, width: int, long_side: int) -> tuple[int, int]:
     return max(1, round(height * factor)), max(1, round(width * factor))
 
 
-def _averaged(part: EncodedPixels, size: tuple[int, int]) -> LinearRGB:
-    # Linear light as uint16 on the way: half the memory of float32, and one step is a twentieth of the
-    # darkest sRGB code value, so nothing is lost that the file held.
-    light = decode_pixels_16(part)
-    smaller = size[0] <= part.shape[0]
-    out = cv2.resize(light, (size[1], size[0]), interpolation=cv2.INTER_AREA if smaller else cv2.INTER_CUBIC)
-    return np.multiply(out, np.float32(1 / 65535), dtype=np.float32)
+def _resized(light: LinearRGB, size: tuple[int, int]) -> LinearRGB:
+    if size[0] <= light.shape[0]:
+        return np.asarray(cv2.resize(light, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
+    return np.asarray(np.clip(cv2.resize(light, size[::-1], interpolation=cv2.INTER_CUBIC), 0, 1), np.float32)

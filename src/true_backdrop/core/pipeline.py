@@ -10,29 +10,30 @@ from __future__ import annotations
 import hashlib
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 
 from true_backdrop.core import codec
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Plane
 from true_backdrop.core.cut import align as alignment
-from true_backdrop.core.cut.edge import CutOut, View, cut_view, resample
+from true_backdrop.core.cut.edge import CutOut, Light, View, cut_view, held, proxy_part, resample
 from true_backdrop.core.cut.evidence import Evidence, gather
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
-from true_backdrop.core.cut.region import decide
+from true_backdrop.core.cut.region import busy_part, decide
 from true_backdrop.core.cut.verdict import Judgement, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
-from true_backdrop.core.finish.compose import encode_over, exact_white, on_square, unsharp_mask
+from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask
 from true_backdrop.core.finish.framing import Placement, place
-from true_backdrop.core.finish.ground import fade_to_rim, own_shadow
+from true_backdrop.core.finish.ground import faded, own_shadow, rim_weight
 from true_backdrop.core.picture import Picture, Region, proxy_size
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Treatment
 
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
-PROXY_LONG_SIDE = 1280
+PROXY_LONG_SIDE = 1024
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "1"
+CODE_VERSION = "2"
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,6 +42,7 @@ class Prepared:
 
     aligned: alignment.Aligned
     evidence: Evidence
+    busy: Region
     backdrop_proxy: LinearRGB
     frame_size: tuple[int, int]
 
@@ -85,19 +87,23 @@ def prepare(frame: Picture, backdrop: Picture, proxy: LinearRGB | None = None) -
 def prepare_proxies(frame: LinearRGB, backdrop: LinearRGB, frame_size: tuple[int, int]) -> Prepared:
     """The same, from proxies that are there already."""
     aligned = alignment.align(frame, backdrop)
-    return Prepared(aligned, gather(aligned), backdrop, frame_size)
+    evidence = gather(aligned)
+    return Prepared(aligned, evidence, busy_part(evidence), backdrop, frame_size)
 
 
-def propose_match(prepared: Prepared, settings: CutSettings) -> Proposal:
-    """The automatic backdrop match and how it compares with other values."""
-    return propose(prepared.aligned, settings.material)
+def propose_match(prepared: Prepared, settings: CutSettings, *, survey: bool = False) -> Proposal:
+    """The automatic backdrop match and how it compares with other values; with `survey`, with the whole range."""
+    return propose(prepared.evidence, prepared.busy, settings.material, survey=survey)
 
 
 def decide_cut(prepared: Prepared, settings: CutSettings, proposal: Proposal) -> Decision:
     """Find the outline at the chosen backdrop match, or at the proposed one."""
     match = proposal.match if settings.match is None else settings.match
-    product = decide(prepared.evidence, match, settings.material)
-    outline = trace(prepared.aligned, product, settings.material)
+    if match == proposal.match:
+        product = proposal.product(prepared.evidence.shape)
+    else:
+        product = decide(prepared.evidence, match, settings.material, prepared.busy)
+    outline = trace(prepared.aligned, prepared.evidence, product, settings.material)
     return Decision(outline, match, proposal, judge(prepared.aligned, prepared.evidence, outline, proposal, match))
 
 
@@ -111,22 +117,28 @@ def cut_frame(frame: Picture, backdrop: Picture, settings: CutSettings) -> tuple
     window = product_window(decision.outline, size)
     if window is not None:
         view = View(window, (window.height, window.width), size)
-        part = cut_view(frame.linear(window), backdrop.linear(window), decision.outline, view)
+        part = cut_view(_part_of(frame, window), _part_of(backdrop, window), decision.outline, view)
         alpha[window.slices], foreground[window.slices] = part.alpha, part.foreground
     return decision, CutOut(alpha, foreground)
 
 
+def _part_of(picture: Picture, window: Region) -> Light:
+    return lambda tile: picture.linear(tile.moved(window.top, window.left))
+
+
 def product_window(outline: Outline, frame_size: tuple[int, int]) -> Region | None:
     """All that is or may be product, in frame pixels; None when nothing is."""
-    if outline.box is None:
-        return None
+    return None if outline.box is None else _in_frame(outline.box, outline, frame_size)
+
+
+def _in_frame(part: Region, outline: Outline, frame_size: tuple[int, int]) -> Region:
+    """A part of the proxy in pixels of the frame, rounded outwards."""
     factor = frame_size[0] / outline.shape[0]
-    box = outline.box
     return Region(
-        int(box.top * factor),
-        int(box.left * factor),
-        min(frame_size[0], int(np.ceil(box.bottom * factor))),
-        min(frame_size[1], int(np.ceil(box.right * factor))),
+        int(part.top * factor),
+        int(part.left * factor),
+        min(frame_size[0], int(np.ceil(part.bottom * factor))),
+        min(frame_size[1], int(np.ceil(part.right * factor))),
     )
 
 
@@ -150,27 +162,42 @@ def finish(frame: Picture, backdrop: LinearRGB, outline: Outline, treatment: Tre
     box = product_box(outline, size)
     if box is None:
         return None
-    placement = place(box, size, spec.wanted_coverage or treatment.frame.coverage, spec.side_px)
-    shown, ground = _finished_parts(
-        frame, backdrop, outline, placement, 0.0 if spec.shadow == "none" else treatment.ground.shadow
-    )
-    part = exact_white(encode_over(shown.foreground, shown.alpha, ground), shown.alpha)
-    square = on_square(part, placement.offset, placement.side_px)
-    return unsharp_mask(square, treatment.sharpen.amount, treatment.sharpen.radius_of_side)
+    strength = 0.0 if spec.shadow == "none" else treatment.ground.shadow
+    shade = None if strength == 0 else own_shadow(outline.shadow, strength)
+    placement = place(box, size, spec.wanted_coverage or treatment.frame.coverage, spec.side_px, _not_white(outline, shade, size))
+    view = View(placement.window, placement.shape, size)
+    shown = held(frame.linear(placement.window, placement.shape))
+    part = paint(shown, lambda tile: resample(backdrop, view, tile), outline, view, _ground_in(placement, view, outline, shade))
+    sharp = unsharp_mask(part, treatment.sharpen.amount, treatment.sharpen.radius_of_side * spec.side_px)
+    return on_square(sharp, placement.offset, placement.side_px)
 
 
-def _finished_parts(
-    frame: Picture, backdrop: LinearRGB, outline: Outline, placement: Placement, shadow: float
-) -> tuple[CutOut, Plane]:
-    view = View(placement.window, placement.shape, (frame.height, frame.width))
-    cut = cut_view(frame.linear(placement.window, placement.shape), resample(backdrop, view), outline, view)
-    if shadow == 0:
-        return cut, np.ones(placement.shape, np.float32)
-    ground = np.ones((placement.side_px, placement.side_px), np.float32)
-    top, left = placement.offset
-    rows, columns = slice(top, top + placement.shape[0]), slice(left, left + placement.shape[1])
-    ground[rows, columns] = own_shadow(resample(outline.shadow, view), shadow)
-    return cut, fade_to_rim(ground)[rows, columns]
+def _not_white(outline: Outline, shade: Plane | None, frame_size: tuple[int, int]) -> Region | None:
+    """The part of the frame that product and shadow take, in frame pixels."""
+    box = outline.box
+    if box is None:
+        return None
+    if shade is not None:
+        left, top, width, height = cv2.boundingRect((shade < 1).astype(np.uint8))
+        if width:
+            dark = Region(top, left, top + height, left + width).grown(2, *outline.shape)
+            box = box.joined(dark)
+    return _in_frame(box, outline, frame_size)
+
+
+def _ground_in(placement: Placement, view: View, outline: Outline, shade: Plane | None) -> Ground:
+    if shade is None:
+        return lambda tile: None
+    rim = rim_weight(placement.side_px)
+    down, across = (rim[begin : begin + length] for begin, length in zip(placement.offset, placement.shape, strict=True))
+
+    def ground(tile: Region) -> Plane | None:
+        if shade[proxy_part(outline, view, tile)].min() == 1:
+            return None
+        rows, columns = tile.slices
+        return faded(resample(shade, view, tile), down[rows], across[columns])
+
+    return ground
 
 
 def encode_for(square: EncodedRGB, spec: Spec) -> tuple[bytes, int | None]:

@@ -9,16 +9,16 @@ import numpy as np
 
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB
 from true_backdrop.core.colour import encode_pixels
-from true_backdrop.core.cut.edge import CutOut, View, cut_view, resample
+from true_backdrop.core.cut.edge import View, cut_view, held, resample
 from true_backdrop.core.cut.outline import Outline
-from true_backdrop.core.finish.compose import encode_over
+from true_backdrop.core.finish.compose import paint
 from true_backdrop.core.finish.ground import own_shadow
 
 ViewName = Literal["frame", "matte", "white", "loud", "difference"]
 VIEW_NAMES: tuple[ViewName, ...] = ("frame", "matte", "white", "loud", "difference")
 
 #: A colour that hardly any product has, so that leftover backdrop and eaten product both show.
-LOUD = np.array([0.02, 0.35, 0.85], np.float32)
+LOUD = np.array([[[0.02, 0.35, 0.85]]], np.float32)
 
 
 def render_view(
@@ -32,18 +32,14 @@ def render_view(
         return encode_pixels(frame)
     if name == "difference":
         return _difference(frame, backdrop, outline)
-    cut = cut_view(frame, backdrop, outline, view)
-    return compose_view(name, cut, outline, view, shadow)
-
-
-def compose_view(name: ViewName, cut: CutOut, outline: Outline, view: View, shadow: float) -> EncodedRGB:
-    """The views that show a cut."""
+    frame_at, backdrop_at = held(frame), held(backdrop)
     if name == "matte":
-        grey = np.round(cut.alpha * 255).astype(np.uint8)
-        return np.repeat(grey[..., None], 3, axis=2)
+        grey = np.round(cut_view(frame_at, backdrop_at, outline, view).alpha * 255).astype(np.uint8)
+        return np.asarray(cv2.merge([grey, grey, grey]))
     if name == "loud":
-        return encode_over(cut.foreground, cut.alpha, np.broadcast_to(LOUD, cut.foreground.shape))
-    return encode_over(cut.foreground, cut.alpha, own_shadow(resample(outline.shadow, view), shadow))
+        return paint(frame_at, backdrop_at, outline, view, lambda tile: LOUD)
+    shade = own_shadow(outline.shadow, shadow)
+    return paint(frame_at, backdrop_at, outline, view, lambda tile: resample(shade, view, tile))
 
 
 def _difference(frame: LinearRGB, backdrop: LinearRGB, outline: Outline) -> EncodedRGB:

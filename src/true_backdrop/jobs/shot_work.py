@@ -22,7 +22,7 @@ from true_backdrop.catalog.treatments import treatment_of
 from true_backdrop.core import codec, pipeline
 from true_backdrop.core.arrays import LinearRGB
 from true_backdrop.core.audit import audit
-from true_backdrop.core.cut.edge import View, cut_view
+from true_backdrop.core.cut.edge import View, cut_view, held
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.errors import BackdropDoesNotFit, TrueBackdropError
 from true_backdrop.core.picture import Picture, proxy_size
@@ -164,7 +164,7 @@ def _cut_row(
     size = proxy_size(frame.height, frame.width, MATTE_LONG_SIDE)
     shown = np.asarray(cv2.resize(prepared.aligned.frame, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
     behind = np.asarray(cv2.resize(prepared.backdrop_proxy, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
-    matte = cut_view(shown, behind, decision.outline, View(frame.whole, size, (frame.height, frame.width))).alpha
+    matte = cut_view(held(shown), held(behind), decision.outline, View(frame.whole, size, (frame.height, frame.width))).alpha
     grey = np.repeat(np.round(matte * 255).astype(np.uint8)[..., None], 3, axis=2)
     preview_spec = Spec(name="preview", title="Preview", side_px=SQUARE_PREVIEW_PX, quality=88, shadow="own")
     square = pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, task.treatment, preview_spec)

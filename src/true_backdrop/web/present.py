@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, cast
 
+import numpy as np
 from sqlalchemy.orm import Session
 
 from true_backdrop.catalog import results, runs, shoots, treatments
 from true_backdrop.catalog.frames import get_frame, waiting_frames
 from true_backdrop.catalog.models import Cut, Frame, Rendition, Run, Shoot, Shot
 from true_backdrop.core import pipeline
-from true_backdrop.core.cut.propose import TRIED, VISIBLE_PART
+from true_backdrop.core.cut.propose import VISIBLE_PART
 from true_backdrop.core.naming import NamePattern
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import Treatment
@@ -161,16 +162,23 @@ def summary(session: Session, shoot: Shoot) -> models.ShootSummary:
     )
 
 
+#: Values of backdrop match that the chart of a set shows.
+CHARTED = tuple(range(0, 101, 10))
+
+
 def match_chart(view: ShootView) -> models.MatchChart:
-    """For each tried backdrop match how many shots of the set would suffer, and the middle of the valley."""
-    sets = [cut.trials for cut in view.cuts.values() if cut.trials]
+    """For each backdrop match how many shots of the set would suffer, and the middle of the valley.
+
+    Each shot has been tried at some values; between those it is taken to change evenly.
+    """
+    sets = [sorted(cut.trials, key=lambda t: t["match"]) for cut in view.cuts.values() if cut.trials]
+
+    def suffering(match: int, side: str) -> int:
+        at = (np.interp(match, [t["match"] for t in trials], [t[side] for t in trials]) for trials in sets)
+        return sum(1 for part in at if part > VISIBLE_PART)
+
     columns = [
-        models.ChartColumn(
-            match=match,
-            leftover=sum(1 for trials in sets if any(t["match"] == match and t["leftover"] > VISIBLE_PART for t in trials)),
-            lost=sum(1 for trials in sets if any(t["match"] == match and t["lost"] > VISIBLE_PART for t in trials)),
-        )
-        for match in TRIED
+        models.ChartColumn(match=match, leftover=suffering(match, "leftover"), lost=suffering(match, "lost")) for match in CHARTED
     ]
     fewest = min(column.leftover + column.lost for column in columns)
     valley = [column.match for column in columns if column.leftover + column.lost == fewest]

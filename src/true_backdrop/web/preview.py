@@ -83,7 +83,9 @@ class PreviewDesk:
 
     def proposal(self, source: Source, material: Material) -> Proposal:
         key = (source.frame_sha, source.backdrop_sha, material)
-        return self._proposals.get(key, lambda: pipeline.propose_match(self.prepared(source), CutSettings(material=material)))
+        return self._proposals.get(
+            key, lambda: pipeline.propose_match(self.prepared(source), CutSettings(material=material), survey=True)
+        )
 
     def decision(self, source: Source, settings: CutSettings) -> pipeline.Decision:
         key = (source.frame_sha, source.backdrop_sha, settings)

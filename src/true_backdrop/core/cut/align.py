@@ -8,11 +8,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from true_backdrop.core.arrays import LinearRGB, Mask, Plane
+from true_backdrop.core.arrays import LinearRGB, Mask
+from true_backdrop.core.channels import channel_max, channel_mean, channel_min
 from true_backdrop.core.errors import BackdropDoesNotFit
 
 #: Below this light a ratio says nothing: read noise and 8-bit steps rule (1/255 of sRGB is 0.0003 linear).
-FLOOR = np.float32(0.002)
+FLOOR = 0.002
 #: More than this between the two exposures and highlights no longer match (a stop is a factor of two).
 ALLOWED_DRIFT_EV = 1.0
 #: At least this part of the frame's rim must look like the backdrop frame; products fill less than the rest.
@@ -22,9 +23,9 @@ RIM_OF_SIDE = 0.04
 
 @dataclass(frozen=True, slots=True)
 class Aligned:
-    """The backdrop frame as it would look in the frame's exposure.
+    """A frame held against the backdrop frame, which was brought to its exposure.
 
-    `log_ratio` (H, W, 3) is ln(frame / (gain * backdrop)); 0 where the frame shows the bare backdrop.
+    Both pictures are as shot. `log_ratio` (H, W, 3) is ln(frame / (gain * backdrop)); 0 where the frame shows the bare backdrop.
     """
 
     frame: LinearRGB
@@ -48,8 +49,8 @@ def rim_mask(height: int, width: int, part: float = RIM_OF_SIDE) -> Mask:
 
 
 def _log_ratio(frame: LinearRGB, backdrop: LinearRGB) -> NDArray[np.float32]:
-    out = cv2.log((frame + FLOOR) / (backdrop + FLOOR))
-    return np.asarray(out, dtype=np.float32)
+    ratio = cv2.divide(cv2.add(frame, (FLOOR,) * 3), cv2.add(backdrop, (FLOOR,) * 3))  # type: ignore[call-overload]
+    return np.asarray(cv2.log(ratio), dtype=np.float32)
 
 
 def _mode(values: NDArray[np.float32], width: float = 0.04) -> float:
@@ -78,7 +79,8 @@ def align(frame: LinearRGB, backdrop: LinearRGB) -> Aligned:
         )
     rim = rim_mask(*frame.shape[:2])
     log_ratio = _log_ratio(frame, backdrop)
-    shift = np.array([_mode(log_ratio[..., c][rim]) for c in range(3)], dtype=np.float32)
+    along_rim = log_ratio[rim]
+    shift = np.array([_mode(along_rim[:, c]) for c in range(3)], dtype=np.float32)
     gain = np.exp(shift)
     drift_ev = float(np.log2(gain.mean()))
     if abs(drift_ev) > ALLOWED_DRIFT_EV:
@@ -86,21 +88,21 @@ def align(frame: LinearRGB, backdrop: LinearRGB) -> Aligned:
             f"the frame is {abs(drift_ev):.1f} EV {'brighter' if drift_ev > 0 else 'darker'} than the backdrop frame; "
             "shoot the empty set again with this exposure"
         )
-    log_ratio -= shift
-    agreeing = float((np.abs(log_ratio[rim]).max(axis=-1) < 0.12).mean())
+    log_ratio = np.asarray(cv2.subtract(log_ratio, (*shift.tolist(), 0.0)), np.float32)  # type: ignore[call-overload]
+    agreeing = float((channel_max(np.abs(along_rim - shift)[None]) < 0.12).mean())
     if agreeing < NEEDED_RIM:
         raise BackdropDoesNotFit(
             f"only {agreeing:.0%} of the frame's rim looks like the backdrop frame; it shows another scene or "
             "the camera was moved. Choose the backdrop frame of this set-up or shoot the empty set again"
         )
-    clipped = float((backdrop.min(axis=-1) > 0.985).mean())
-    matched = backdrop * gain
-    return Aligned(frame, matched, log_ratio, (float(gain[0]), float(gain[1]), float(gain[2])), _noise(log_ratio), clipped)
+    clipped = float((channel_min(backdrop) > 0.985).mean())
+    return Aligned(frame, backdrop, log_ratio, (float(gain[0]), float(gain[1]), float(gain[2])), _noise(log_ratio), clipped)
 
 
 def _noise(log_ratio: NDArray[np.float32]) -> float:
     """Standard deviation of the log ratio on bare backdrop, from neighbour differences (robust: MAD)."""
-    brightness = log_ratio.mean(axis=-1)
+    # Every fourth row is plenty for a median.
+    brightness = channel_mean(np.ascontiguousarray(log_ratio[::4]))
     near = np.abs(brightness) < 0.12
     step = (brightness[:, 1:] - brightness[:, :-1])[near[:, 1:] & near[:, :-1]]
     if step.size < 100:
@@ -109,8 +111,3 @@ def _noise(log_ratio: NDArray[np.float32]) -> float:
     # 1.4826 turns a median absolute deviation into sigma; sqrt(2) for the difference of two, sqrt(3) for
     # the mean of three channels. A floor for pictures without any noise.
     return max(0.002, float(1.4826 * mad / np.sqrt(2) * np.sqrt(3)))
-
-
-def brightness(log_ratio: NDArray[np.float32]) -> Plane:
-    """Mean log ratio over the channels: 0 backdrop, below 0 darker (shadow or product)."""
-    return np.asarray(cv2.transform(log_ratio, np.full((1, 3), 1 / 3, np.float32)), dtype=np.float32).reshape(log_ratio.shape[:2])

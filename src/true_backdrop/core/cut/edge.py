@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from true_backdrop.core.arrays import Alpha, LinearRGB, Plane
+from true_backdrop.core.arrays import Alpha, LinearRGB, Mask, Plane
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.picture import Region
 
-_TILE = 160
+_TILE = 128
 #: A band wider than this (proxy pixels) holds strands, not one edge: what is inside it is open.
 _WIDE_BAND = 3.0
+
+#: Linear light of a tile of a view: what is not asked for is never computed.
+Light = Callable[[Region], LinearRGB]
+
+_NOISE_SIGMAS = 4.0
 
 Pixels = NDArray[np.float32]
 Values = NDArray[np.float32]
@@ -60,13 +66,45 @@ def resample(plane: NDArray[np.float32], view: View, tile: Region | None = None)
     )
 
 
-def cut_view(frame: LinearRGB, backdrop: LinearRGB, outline: Outline, view: View) -> CutOut:
-    """Cut what a view shows.
+def held(light: LinearRGB) -> Light:
+    """The light of a view that is there as a whole, (h, w, 3)."""
+    return lambda tile: light[tile.slices]
+
+
+def cut_view(frame: Light, backdrop: Light, outline: Outline, view: View) -> CutOut:
+    """Cut what a view shows, as a whole; see `cut_tiles`."""
+    alpha = np.empty(view.shape, np.float32)
+    foreground = np.empty((*view.shape, 3), np.float32)
+    for part in cut_tiles(frame, backdrop, outline, view):
+        alpha[part.tile.slices] = part.alpha
+        foreground[part.tile.slices] = frame(part.tile)
+        if part.unknown is not None:
+            foreground[part.tile.slices][part.unknown] = part.colour
+    return CutOut(alpha, foreground)
+
+
+@dataclass(frozen=True, slots=True)
+class CutTile:
+    """One tile of a cut.
+
+    alpha    (h, w), or one number, 0.0 or 1.0, for the whole tile
+    unknown  (h, w) the pixels along the outline, or None where there are none
+    colour   (N, 3) straight product colour of those pixels; all others have the frame's
+    """
+
+    tile: Region
+    alpha: Alpha | float
+    unknown: Mask | None
+    colour: Pixels
+
+
+def cut_tiles(frame: Light, backdrop: Light, outline: Outline, view: View) -> Iterator[CutTile]:
+    """Cut what a view shows, tile by tile.
 
     Parameters
     ----------
     frame, backdrop
-        (h, w, 3) linear light of the view, the backdrop as shot (its gain is applied here).
+        Linear light of the view's tiles, the backdrop as shot (its gain is applied here).
     outline
         The decision, made on the proxy of the same frame.
     view
@@ -74,62 +112,65 @@ def cut_view(frame: LinearRGB, backdrop: LinearRGB, outline: Outline, view: View
 
     Notes
     -----
-    In the band alpha is the projection of I - sB on F - sB. F is the local mean of the frame, weighted by
-    distance from the backdrop, so that the purest product colour nearby leads. Where F and sB are too alike
-    for the noise, the distance to the outline decides in its place. F is then unmixed from I.
+    In the band alpha is the projection of I - sB on F - sB, with F the product's own colour nearby. Where F
+    and sB are too alike for the noise, the distance to the outline decides in its place. F is then unmixed
+    from I. Each pixel depends on itself and the proxy alone, so a part equals the same part of the whole.
     """
-    if frame.shape[:2] != view.shape or frame.shape != backdrop.shape:
-        raise ValueError(f"frame {frame.shape} and backdrop {backdrop.shape} must both be of the view's shape {view.shape}")
-    # Pixels of the view for one pixel of the proxy: lengths of the band are in proxy pixels.
-    scale = view.shape[0] / view.window.height * view.frame_size[0] / outline.shape[0]
-    alpha = np.empty(frame.shape[:2], np.float32)
-    foreground = frame.copy()
-    halo = int(np.ceil(4.0 * max(1.0, scale))) + 2
     height, width = view.shape
+    # Pixels of the view for one pixel of the proxy: lengths of the band are in proxy pixels.
+    scale = height / view.window.height * view.frame_size[0] / outline.shape[0]
+    narrowest = np.float32(1.2 / scale)
+    clearance = np.abs(outline.signed) - np.maximum(outline.band, narrowest)
+    geometry = np.asarray(cv2.merge([outline.signed, outline.band, outline.shadow]), np.float32)
     for top in range(0, height, _TILE):
         for left in range(0, width, _TILE):
             tile = Region(top, left, min(top + _TILE, height), min(left + _TILE, width))
-            wide = tile.grown(halo, height, width)
-            part = _cut_tile(frame[wide.slices], backdrop[wide.slices], outline, view, wide, scale)
-            inner = tile.within(wide)
-            alpha[tile.slices] = part[0][inner]
-            if part[1] is not None:
-                foreground[tile.slices] = part[1][inner]
-    return CutOut(alpha, foreground)
+            there = proxy_part(outline, view, tile)
+            if clearance[there].min() > 0:
+                yield CutTile(tile, float(outline.signed[there][0, 0] > 0), None, _NONE)
+                continue
+            signed, band, light = (np.asarray(p, np.float32) for p in cv2.split(resample(geometry, view, tile)))
+            band = np.maximum(band, narrowest)
+            alpha = (signed > 0).astype(np.float32)
+            unknown = np.abs(signed) < band
+            if not unknown.any():
+                yield CutTile(tile, alpha, None, _NONE)
+                continue
+            index = np.flatnonzero(unknown)
+            behind = _at(backdrop(tile), index) * (light.ravel()[index, None] * np.asarray(outline.gain, np.float32))
+            own = _at(resample(outline.colour, view, tile), index)
+            distance, reach = signed.ravel()[index], band.ravel()[index]
+            alpha.ravel()[index], colour = _solve(_at(frame(tile), index), behind, own, distance, reach, outline.noise)
+            yield CutTile(tile, alpha, unknown, colour)
 
 
-def _cut_tile(
-    frame: LinearRGB, backdrop: LinearRGB, outline: Outline, view: View, tile: Region, scale: float
-) -> tuple[Alpha, LinearRGB | None]:
-    signed = resample(outline.signed, view, tile)
-    band = np.maximum(resample(outline.band, view, tile), 1.2 / scale)
-    unknown = np.abs(signed) < band
-    if not unknown.any():
-        return (signed > 0).astype(np.float32), None
-    shade = resample(outline.shadow, view, tile)[..., None]
-    behind = backdrop * (shade * np.asarray(outline.gain, np.float32))
-    away = frame - behind
-    level = np.maximum(cv2.transform(behind, _MEAN).reshape(signed.shape), np.float32(0.01))
-    pure = _purest(frame, away, level, signed, band, scale)
-    # From here on only the pixels of the band matter: (N,) and (N, 3).
-    alpha = (signed > 0).astype(np.float32)
-    a, product = _solve(
-        frame[unknown], behind[unknown], pure[unknown], level[unknown], signed[unknown], band[unknown], outline.noise
+_NONE = np.empty((0, 3), np.float32)
+
+
+def _at(pixels: LinearRGB, index: NDArray[np.intp]) -> Pixels:
+    """Some pixels of (h, w, 3) by their running number; much faster than by a mask."""
+    return pixels.reshape(-1, 3)[index]
+
+
+def proxy_part(outline: Outline, view: View, tile: Region) -> tuple[slice, slice]:
+    """Slices of the proxy that hold every pixel which `resample` reads for a tile."""
+    top, left, down, across = view.part(tile)
+    fy, fx = outline.shape[0] / view.frame_size[0], outline.shape[1] / view.frame_size[1]
+
+    def span(begin: float, step: float, count: int, length: int) -> slice:
+        first = min(length - 1, max(0, int(np.floor(begin - 0.5))))
+        return slice(first, max(first + 1, min(length, int(np.floor(begin - 0.5 + step * (count - 1))) + 2)))
+
+    return (
+        span(top * fy, down * fy, tile.height, outline.shape[0]),
+        span(left * fx, across * fx, tile.width, outline.shape[1]),
     )
-    alpha[unknown] = a
-    foreground = frame.copy()
-    foreground[unknown] = product
-    return alpha, foreground
 
 
-_MEAN = np.full((1, 3), 1 / 3, np.float32)
-
-
-def _solve(
-    frame: Pixels, behind: Pixels, pure: Pixels, level: Values, signed: Values, band: Values, noise: float
-) -> tuple[Values, Pixels]:
+def _solve(frame: Pixels, behind: Pixels, pure: Pixels, signed: Values, band: Values, noise: float) -> tuple[Values, Pixels]:
     """Alpha (N,) and product colour (N, 3) of band pixels: frame I, backdrop sB, local product colour F."""
     away, span = frame - behind, pure - behind
+    level = np.maximum(behind.mean(axis=1), np.float32(0.01))
     span_sq = np.einsum("ij,ij->i", span, span)
     projected = np.clip(np.einsum("ij,ij->i", away, span) / np.maximum(span_sq, 1e-8), 0, 1)
     geometric = _ramp(signed, -0.75, 0.75)
@@ -143,19 +184,10 @@ def _solve(
     # Far enough from the outline for its kind, it is one or the other.
     begins = np.where(band > _WIDE_BAND, 0.6 * band, 0.4 * band).astype(np.float32)
     alpha = np.clip(alpha, _ramp(signed, begins, band), 1 - _ramp(-signed, 0.75 * begins, band + 0.5 * begins))
-    alpha = np.clip((alpha - 0.02) / 0.96, 0, 1).astype(np.float32)
+    # What the backdrop's noise alone makes of alpha is none; nor is what is so near to all.
+    floor = np.clip(_NOISE_SIGMAS * noise / np.sqrt(np.maximum(contrast, 1e-6)), 0.02, 0.12)
+    alpha = np.clip((alpha - floor) / (0.98 - floor), 0, 1).astype(np.float32)
     return alpha, _unmixed(frame, behind, pure, alpha)
-
-
-def _purest(frame: LinearRGB, away: LinearRGB, level: Plane, signed: Plane, band: Plane, scale: float) -> LinearRGB:
-    """Local mean of the frame weighted by distance from the backdrop and by being on the product's side."""
-    distance = np.einsum("ijk,ijk->ij", away, away) / (level * level)
-    side = _ramp(signed, -band, 0.6 * band)
-    weight = (side * side * (distance * distance + 1e-5)).astype(np.float32)
-    sigma = 1.3 * max(1.0, scale)
-    total = cv2.GaussianBlur(frame * weight[..., None], (0, 0), sigma)
-    part = cv2.GaussianBlur(weight, (0, 0), sigma)
-    return np.asarray(total / np.maximum(part, 1e-12)[..., None], dtype=np.float32)
 
 
 def _unmixed(frame: Pixels, behind: Pixels, pure: Pixels, alpha: Values) -> Pixels:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import Plane
-from true_backdrop.core.cut.align import Aligned, brightness
+from true_backdrop.core.arrays import EncodedRGB, Plane
+from true_backdrop.core.channels import channel_max, channel_mean, rounded
+from true_backdrop.core.cut.align import Aligned
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,39 +20,61 @@ class Evidence:
     tint       how far the colour of the ratio is from neutral, in log units. A shadow is neutral.
     step       largest change over one pixel, in log units; soft shadows stay small
     thin       how much darker or brighter than everything a few pixels around; shadows are never thin
+    relief     uint8, (H, W, 3): the ratio to the backdrop, for the watershed
     noise      standard deviation that the backdrop's own noise gives to `tone`
+    long_side  of the whole proxy, also when this is a part of it
     """
 
     tone: Plane
     tint: Plane
     step: Plane
     thin: Plane
+    relief: EncodedRGB
     noise: float
-    watershed_relief: np.ndarray
+    long_side: int
+
+    @property
+    def shape(self) -> tuple[int, int]:
+        return int(self.tone.shape[0]), int(self.tone.shape[1])
+
+    def part(self, where: tuple[slice, slice]) -> Evidence:
+        """The same of a part of the proxy."""
+        return replace(
+            self,
+            tone=self.tone[where],
+            tint=self.tint[where],
+            step=self.step[where],
+            thin=self.thin[where],
+            relief=np.ascontiguousarray(self.relief[where]),
+        )
 
 
 #: Gaussian sigma before differences are taken, in proxy pixels.
 SMOOTHING_PX = 0.9
 #: A shadow has no detail narrower than this, in parts of the proxy's long side.
 THIN_OF_SIDE = 0.011
+#: 16-bit steps for one log unit.
+_STEPS = 16000.0
 
 
 def gather(aligned: Aligned) -> Evidence:
     """All evidence for a proxy. About ten passes of simple filters."""
     smooth = np.asarray(cv2.GaussianBlur(aligned.log_ratio, (0, 0), SMOOTHING_PX), np.float32)
-    tone = brightness(smooth)
+    tone = channel_mean(smooth)
     tint = _tint(smooth)
     step = _step(smooth)
     side = max(3, round(THIN_OF_SIDE * max(tone.shape))) | 1
     kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))
-    bounded = np.maximum(tone, -2.0)
-    dark = cv2.morphologyEx(bounded, cv2.MORPH_CLOSE, kernel) - bounded
-    bright = bounded - cv2.morphologyEx(bounded, cv2.MORPH_OPEN, kernel)
+    # As 16-bit steps, which OpenCV filters in half the time: from -2 to 2 log units.
+    steps = rounded(tone + np.float32(2), _STEPS, cv2.CV_16U)
+    dark = cv2.subtract(cv2.morphologyEx(steps, cv2.MORPH_CLOSE, kernel), steps)
+    bright = cv2.subtract(steps, cv2.morphologyEx(steps, cv2.MORPH_OPEN, kernel))
+    thin = np.asarray(cv2.max(dark, bright)) * np.float32(1 / _STEPS)
     noise = aligned.noise / (2 * np.sqrt(np.pi) * SMOOTHING_PX)  # of a white noise after that Gaussian
     # Not the logarithm: the ratio itself is steepest where the pixel is half covered.
     ratio = cv2.GaussianBlur(cv2.exp(aligned.log_ratio), (0, 0), 0.7)
-    relief = np.clip(210 * np.asarray(ratio), 0, 255).astype(np.uint8)
-    return Evidence(tone, tint, step, np.maximum(dark, bright), float(noise), relief)
+    relief = rounded(np.asarray(ratio, np.float32), 210, cv2.CV_8U)
+    return Evidence(tone, tint, step, np.asarray(thin, np.float32), relief, float(noise), max(tone.shape))
 
 
 def _tint(smooth: np.ndarray) -> Plane:
@@ -66,5 +89,4 @@ def _step(smooth: np.ndarray) -> Plane:
     across = cv2.Sobel(bounded, cv2.CV_32F, 1, 0, ksize=3, scale=1 / 8)
     down = cv2.Sobel(bounded, cv2.CV_32F, 0, 1, ksize=3, scale=1 / 8)
     length = cv2.magnitude(across.reshape(-1), down.reshape(-1)).reshape(smooth.shape)
-    red, green, blue = cv2.split(length)
-    return np.asarray(cv2.max(cv2.max(red, green), blue), dtype=np.float32)
+    return channel_max(np.asarray(length, np.float32))

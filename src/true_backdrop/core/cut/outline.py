@@ -7,8 +7,10 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.align import Aligned, brightness
+from true_backdrop.core.arrays import LinearRGB, Mask, Plane
+from true_backdrop.core.channels import channel_mean, squared_length
+from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
@@ -18,6 +20,8 @@ from true_backdrop.core.treatment import Material
 FIRM_BAND = 1.6
 #: The same where the outline is strands.
 STRANDS_BAND = 9.0
+#: The same where strands stand so close that the outline runs around them all.
+BRISTLES_BAND = 22.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,12 +31,14 @@ class Outline:
     signed   distance to the outline in proxy pixels, positive inside the product
     band     half width of the unknown band there, in proxy pixels
     shadow   light that reaches the backdrop, 1 as in the backdrop frame; continued under the product
+    colour   (H, W, 3) linear light: the product's own colour near the outline; 0 away from it
     """
 
     product: Mask
     signed: Plane
     band: Plane
     shadow: Plane
+    colour: LinearRGB
     gain: tuple[float, float, float]
     noise: float
 
@@ -50,14 +56,74 @@ class Outline:
         return Region(int(rows[0]), int(columns[0]), int(rows[-1]) + 1, int(columns[-1]) + 1).grown(margin, *self.shape)
 
 
-def trace(aligned: Aligned, product: Mask, material: Material) -> Outline:
-    """Distances, band and shadow for a mask of the proxy."""
-    inside = cv2.distanceTransform(product.astype(np.uint8), cv2.DIST_L2, 5)
-    outside = cv2.distanceTransform((~product).astype(np.uint8), cv2.DIST_L2, 5)
+def trace(aligned: Aligned, evidence: Evidence, product: Mask, material: Material) -> Outline:
+    """Distances, band, shadow and own colour for a mask of the proxy."""
+    shape = product.shape
+    shadow = _shadow(aligned, product)
+    signed = np.full(shape, -_FAR, np.float32)
+    band = np.full(shape, FIRM_BAND, np.float32)
+    colour = np.zeros((*shape, 3), np.float32)
+    left, top, width, height = cv2.boundingRect(product.astype(np.uint8))
+    if width:
+        # Farther from the product than this nothing depends on it.
+        margin = max(2 * round(BRISTLES_BAND), round(3 * _ROUGH_SIGMA * max(shape)))
+        part = Region(top, left, top + height, left + width).grown(margin, *shape).slices
+        signed[part] = _calmed(_signed_distance(product[part]), evidence.step[part])
+        loose = _strandedness(product[part], material, max(shape))
+        dense = _bristling(evidence.part(part), signed[part], material)
+        band[part] += np.maximum(np.float32(STRANDS_BAND - FIRM_BAND) * loose, np.float32(BRISTLES_BAND - FIRM_BAND) * dense)
+        behind = cv2.multiply(aligned.backdrop[part], cv2.merge([shadow[part] * np.float32(gain) for gain in aligned.gain]))
+        colour[part] = _own_colour(aligned.frame[part], np.asarray(behind, np.float32), signed[part], band[part])
+    return Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise)
+
+
+#: Distance to the outline, in proxy pixels, where it is too far away to matter.
+_FAR = 1000.0
+
+
+def _signed_distance(product: Mask) -> Plane:
+    mask = product.astype(np.uint8)
+    inside = cv2.distanceTransform(mask, cv2.DIST_L2, 5)
+    outside = cv2.distanceTransform(1 - mask, cv2.DIST_L2, 5)
     # The outline runs between the last pixel inside and the first outside: half a pixel from each centre.
-    signed = np.where(product, inside - 0.5, 0.5 - outside).astype(np.float32)
-    band = FIRM_BAND + (STRANDS_BAND - FIRM_BAND) * _strandedness(product, material)
-    return Outline(product, signed, band.astype(np.float32), _shadow(aligned, product), aligned.gain, aligned.noise)
+    # One of the two distances is 0.
+    return np.asarray(cv2.subtract(inside, outside), np.float32) + (np.float32(0.5) - mask.astype(np.float32))
+
+
+#: Steps (log units a pixel) below and above which an edge counts as unseen, and as plain.
+_UNSEEN_STEP = 0.03
+_PLAIN_STEP = 0.07
+#: Sigma that an unseen outline is smoothed by, in proxy pixels.
+_CALM_SIGMA = 7.0
+
+
+def _calmed(signed: Plane, step: Plane) -> Plane:
+    """Where nothing of the outline can be seen, as on glass before the backdrop, noise must not make it ragged."""
+    seen = np.asarray(cv2.dilate(step, np.ones((5, 5), np.uint8)), np.float32)
+    unseen = np.asarray(np.clip((_PLAIN_STEP - seen) / (_PLAIN_STEP - _UNSEEN_STEP), 0, 1), np.float32)
+    weight = np.asarray(cv2.blur(unseen, (7, 7)), np.float32)
+    side = round(np.sqrt(6 * _CALM_SIGMA**2 + 1)) | 1  # two boxes of this side have that variance
+    smooth = np.asarray(cv2.blur(cv2.blur(signed, (side, side)), (side, side)), np.float32)
+    return signed + weight * (smooth - signed)
+
+
+#: Sigma of the local mean that the product's own colour is, in proxy pixels.
+_COLOUR_SIGMA = 1.3
+
+
+def _own_colour(frame: LinearRGB, behind: LinearRGB, signed: Plane, band: Plane) -> LinearRGB:
+    """Local mean of the frame, weighted by squared distance from the backdrop and by being on the product's side.
+
+    So the purest product colour nearby leads.
+    """
+    level = np.maximum(channel_mean(behind), np.float32(0.01))
+    distance = squared_length(np.asarray(cv2.subtract(frame, behind), np.float32)) / (level * level)
+    side = np.clip((signed + band) / (np.float32(1.6) * band), 0, 1)
+    side *= side
+    weight = side * side * (distance * distance + np.float32(1e-5))
+    total = cv2.GaussianBlur(cv2.multiply(frame, cv2.merge([weight, weight, weight])), (0, 0), _COLOUR_SIGMA)
+    share = np.maximum(np.asarray(cv2.GaussianBlur(weight, (0, 0), _COLOUR_SIGMA), np.float32), np.float32(1e-12))
+    return np.asarray(cv2.divide(total, cv2.merge([share, share, share])), np.float32)
 
 
 def _half(plane: Plane) -> Plane:
@@ -68,7 +134,11 @@ def _as_large_as(plane: Plane, shape: tuple[int, ...]) -> Plane:
     return np.asarray(cv2.resize(plane, (shape[1], shape[0]), interpolation=cv2.INTER_LINEAR), np.float32)
 
 
-def _strandedness(product: Mask, material: Material) -> Plane:
+#: How far around the roughness of the outline is taken, in parts of the long side.
+_ROUGH_SIGMA = 0.012
+
+
+def _strandedness(product: Mask, material: Material, long_side: int) -> Plane:
     """0 along a firm outline, 1 where the outline dissolves into strands: how much of it is thin detail."""
     if material == "strands":
         return np.ones(product.shape, np.float32)
@@ -77,7 +147,7 @@ def _strandedness(product: Mask, material: Material) -> Plane:
     body = cv2.morphologyEx(mask, cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
     detail = _half((mask - body).astype(np.float32))
     rough = _half(cv2.morphologyEx(mask, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)).astype(np.float32))
-    sigma = 0.012 * max(detail.shape)
+    sigma = _ROUGH_SIGMA * long_side / 2
     near = cv2.GaussianBlur(rough, (0, 0), sigma)
     # A straight outline gives a gradient one pixel wide at this size, so its length within the Gaussian is
     # 1 after this scaling; strands give many times that.
@@ -87,10 +157,57 @@ def _strandedness(product: Mask, material: Material) -> Plane:
     return _as_large_as(crowded.astype(np.float32), product.shape)
 
 
+#: A fine line's tone against what is around it (log units) from which it can be a bristle.
+_BRISTLE_TONE = 0.3
+#: Sigma of the neighbourhood that bristles fill, in parts of the long side; a few stripes do not.
+_BRISTLES_EXTENT = 0.03
+
+#: Along nearly all of the outline of fur this share of the gradient runs along it, with this strength.
+_FUR_SHARE = 0.11
+_FUR_RUN = 0.05
+
+
+def _bristling(evidence: Evidence, signed: Plane, material: Material) -> Plane:
+    """1 where dense strands cross the outline, 0 where it is firm.
+
+    Bristles change the tone along the outline; an edge, and the lines in glass, change it across. So: how much
+    of the tone's gradient near the outline runs along it (a structure tensor, Bigun and Granlund 1987), how
+    strong that part is, and how much of the place is fine lines.
+    """
+    if material in ("solid", "clear", "pale"):
+        return np.zeros(signed.shape, np.float32)
+    tone = _half(np.clip(evidence.tone, -2.0, 0.5))
+    distance = _half(np.clip(signed, -60, 60))
+    across, down = (cv2.Sobel(tone, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1)))
+    shape = cv2.GaussianBlur(distance, (0, 0), 4)
+    normal_x, normal_y = (cv2.Sobel(shape, cv2.CV_32F, *axis, ksize=3) for axis in ((1, 0), (0, 1)))
+    length_sq = np.maximum(normal_x * normal_x + normal_y * normal_y, np.float32(1e-6))
+    along = (down * normal_x - across * normal_y) ** 2 / length_sq
+    zone = ((distance > -2) & (distance < BRISTLES_BAND / 2)).astype(np.float32)
+    # The means reach so far that a quarter of the size is plenty for them.
+    sigma = _BRISTLES_EXTENT * evidence.long_side / 4
+
+    def mean(plane: Plane) -> Plane:
+        return np.asarray(np.asarray(cv2.GaussianBlur(_half(plane * zone), (0, 0), sigma)) / there, np.float32)
+
+    there = np.maximum(np.asarray(cv2.GaussianBlur(_half(zone), (0, 0), sigma), np.float32), np.float32(1e-3))
+    run = mean(np.asarray(along, np.float32))
+    share = run / np.maximum(mean(across * across + down * down), np.float32(1e-5))
+    fine = mean(_half((evidence.thin > _BRISTLE_TONE).astype(np.float32)))
+    dense = (
+        np.clip((share - 0.25) / 0.15, 0, 1) * np.clip((np.sqrt(run) - 0.08) / 0.06, 0, 1) * np.clip((fine - 0.2) / 0.15, 0, 1)
+    )
+    near = _half(zone) > 0
+    if material == "auto" and near.any() and np.percentile(share[near], 20) > _FUR_SHARE and np.median(run[near]) > _FUR_RUN**2:
+        # Fluffy all round, and too soft to be told from glass at any single place.
+        dense = np.maximum(dense, np.float32((STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)))
+    return _as_large_as(np.asarray(dense, np.float32), signed.shape)
+
+
 def _shadow(aligned: Aligned, product: Mask) -> Plane:
     """Light that reaches the backdrop: measured where it is free, smoothed, and continued where it is not."""
     free = cv2.erode((~product).astype(np.uint8), np.ones((5, 5), np.uint8), borderValue=1).astype(np.float32)
-    tone = _half(brightness(aligned.log_ratio) * free)
+    tone = _half(channel_mean(aligned.log_ratio) * free)
     share = _half(free)
     near = cv2.GaussianBlur(share, (0, 0), 1.2)
     mean = cv2.GaussianBlur(tone, (0, 0), 1.2) / np.maximum(near, 1e-4)

@@ -3,22 +3,23 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Iterable
 from dataclasses import dataclass
 
-import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.align import Aligned
-from true_backdrop.core.cut.evidence import gather
+from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.region import decide
-from true_backdrop.core.picture import proxy_size
+from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
 
-#: Tried values. Between two of them the tolerances change by a factor of 1.32.
-TRIED = tuple(range(0, 101, 10))
-#: Long side of the pictures that the trials run on.
-TRIAL_LONG_SIDE = 640
+#: Values tried first, and the step to either side of the best of them that is tried after.
+TRIED_FIRST = (10, 30, 50, 70, 90)
+FINER = 10
+#: A change for ten points of match below which nothing moves: there is nothing finer to be found there.
+QUIET = 0.004
 #: Less of the frame than this is no product.
 SMALLEST_PART = 0.0008
 #: A change of this part of the product's area is one that a person would see.
@@ -40,62 +41,84 @@ class Proposal:
 
     quiet_width  points of match over which the outline does not visibly move
     unrest       part of the product's area that changes from one tried value to the next, at the best place
+    packed       the product at the proposed match, as bits
     """
 
     match: int
     trials: tuple[Trial, ...]
     quiet_width: int
     unrest: float
+    packed: NDArray[np.uint8]
+
+    def product(self, shape: tuple[int, int]) -> Mask:
+        """The product (H, W) at the proposed match: what `decide` gives for it."""
+        return np.unpackbits(self.packed, count=shape[0] * shape[1]).reshape(shape).view(bool)
 
 
-def propose(aligned: Aligned, material: Material) -> Proposal:
-    """Try eleven values on a small copy and stand where the mask changes least.
+def propose(evidence: Evidence, within: Region, material: Material, *, survey: bool = False) -> Proposal:
+    """Try values and stand where the mask changes least.
 
     As with maximally stable regions (Matas, Chum, Urban and Pajdla 2002): a true outline stays put over a
-    range of thresholds; backdrop or product that leaks in does not.
+    range of thresholds; backdrop or product that leaks in does not. `survey` tries the
+    whole range for the sake of a chart; the proposal is the same.
     """
-    small = _smaller(aligned)
-    evidence = gather(small)
-    masks = [decide(evidence, match, material) for match in TRIED]
-    areas = np.array([float(m.sum()) for m in masks])
-    smallest = SMALLEST_PART * masks[0].size
-    if areas.max() < smallest:
-        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in TRIED), 0, 0.0)
-    change = np.array([_apart(a, b) for a, b in itertools.pairwise(masks)])
-    best, width = _quietest(change, areas, smallest)
-    reference = masks[best]
-    area = max(1.0, float(reference.sum()))
+    masks: dict[int, Mask] = {}
+
+    def try_all(matches: Iterable[int]) -> _Course:
+        for match in matches:
+            if match not in masks:
+                masks[match] = decide(evidence, match, material, within)
+        return _Course(masks, SMALLEST_PART * evidence.tone.size)
+
+    course = try_all(TRIED_FIRST)
+    if course.found and course.unrest > QUIET:
+        course = try_all((course.quietest - FINER, course.quietest + FINER))
+    chosen, unrest = course.quietest, course.unrest
+    if survey:
+        course = try_all(range(0, 101, FINER))
+    if not course.found:
+        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in course.tried), 0, 0.0, np.packbits(masks[50]))
+    reference = masks[chosen]
+    area = max(1.0, float(np.count_nonzero(reference)))
     trials = tuple(
-        Trial(match, float((mask & ~reference).sum()) / area, float((reference & ~mask).sum()) / area)
-        for match, mask in zip(TRIED, masks, strict=True)
+        Trial(match, np.count_nonzero(masks[match] & ~reference) / area, np.count_nonzero(reference & ~masks[match]) / area)
+        for match in course.tried
     )
-    return Proposal(TRIED[best], trials, width, float(change[max(0, best - 1) : best + 1].min()))
+    return Proposal(chosen, trials, course.quiet_about(chosen), unrest, np.packbits(reference))
+
+
+class _Course:
+    """How the mask changes along the tried values."""
+
+    def __init__(self, masks: dict[int, Mask], smallest: float) -> None:
+        self.tried = sorted(masks)
+        areas = np.array([np.count_nonzero(masks[match]) for match in self.tried])
+        self.found = bool(areas.max() >= smallest)
+        # Change for each ten points of match.
+        self._change = np.array([10 * _apart(masks[a], masks[b]) / (b - a) for a, b in itertools.pairwise(self.tried)])
+        beside = np.concatenate([self._change[:1], (self._change[1:] + self._change[:-1]) / 2, self._change[-1:]])
+        # Away from the middle a value must be quieter to win; one that finds no product never does.
+        cost = beside + 0.0006 * np.abs(np.array(self.tried) - 50)
+        cost[areas < smallest] = np.inf
+        self._best = int(np.argmin(cost)) if self.found else len(self.tried) // 2
+
+    @property
+    def quietest(self) -> int:
+        return self.tried[self._best]
+
+    @property
+    def unrest(self) -> float:
+        return float(self._change[max(0, self._best - 1) : self._best + 1].min())
+
+    def quiet_about(self, match: int) -> int:
+        """Points of match around a value over which the outline does not visibly move."""
+        low = high = self.tried.index(match)
+        while low > 0 and self._change[low - 1] < VISIBLE_PART:
+            low -= 1
+        while high < len(self._change) and self._change[high] < VISIBLE_PART:
+            high += 1
+        return self.tried[high] - self.tried[low]
 
 
 def _apart(a: Mask, b: Mask) -> float:
-    return float((a ^ b).sum()) / max(1.0, float(min(a.sum(), b.sum())))
-
-
-def _quietest(change: np.ndarray, areas: np.ndarray, smallest: float) -> tuple[int, int]:
-    """Index of the value to stand on and the width of its quiet stretch in points of match."""
-    neighbours = np.concatenate([[change[0]], (change[1:] + change[:-1]) / 2, [change[-1]]])
-    middle = (len(areas) - 1) / 2
-    # Away from the middle a value must be quieter to win; one that finds no product never does.
-    cost = neighbours + 0.006 * np.abs(np.arange(len(areas)) - middle)
-    cost[areas < smallest] = np.inf
-    best = int(np.argmin(cost))
-    low = high = best
-    while low > 0 and change[low - 1] < VISIBLE_PART:
-        low -= 1
-    while high < len(change) and change[high] < VISIBLE_PART:
-        high += 1
-    return best, (high - low) * 10
-
-
-def _smaller(aligned: Aligned) -> Aligned:
-    height, width = proxy_size(aligned.frame.shape[0], aligned.frame.shape[1], TRIAL_LONG_SIDE)
-    factor = height / aligned.frame.shape[0]
-    ratio = np.asarray(cv2.resize(aligned.log_ratio, (width, height), interpolation=cv2.INTER_AREA), np.float32)
-    return Aligned(
-        aligned.frame, aligned.backdrop, ratio, aligned.gain, max(0.0015, aligned.noise * factor), aligned.clipped_backdrop
-    )
+    return float(np.count_nonzero(a ^ b) / max(1, min(int(np.count_nonzero(a)), int(np.count_nonzero(b)))))

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.spread import spread
+from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
 
-#: The long side that the step tolerance below was measured at.
-_MEASURED_AT = 1280
 #: In a shadow the light that is left came off the product and carries its colour, and the shadow's own
 #: slope is steeper: both tolerances grow with its depth, up to this depth (log units).
 _DEEPEST = 1.0
@@ -22,47 +21,40 @@ _DEEPEST = 1.0
 #: Seen through glass, or as white product, a place has structure of its own; a hole has the backdrop's grain.
 #: So much more than that (in parts of it) weighs as much as the whole tolerance of tone.
 _OWN_GRAIN = 1.5
+#: So many enclosed places are looked at.
+_MOST_HOLES = 60
 #: How unlike the backdrop an enclosed place may be and still be a hole. Where product is pale, less.
-_UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "clear": 1.4, "pale": 0.9}
+_UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "clear": 1.4, "pale": 1.35}
 
 
-@dataclass(frozen=True, slots=True)
-class Tolerances:
-    """What still counts as backdrop, in log units of the ratio to the backdrop frame.
+def busy_part(evidence: Evidence) -> Region:
+    """The part of the proxy outside which all is bare backdrop, at any backdrop match.
 
-    Twice the tolerance for every 25 points of backdrop match downwards. `tint` and `step` hold on bare
-    backdrop; `tint_in_shadow` and `step_in_shadow` are added for each unit of shadow depth.
+    Cells in which more than a few pixels differ from the backdrop by the strictest tolerances, and a margin:
+    lone grains of noise do not count.
     """
-
-    tint: float
-    tint_in_shadow: float
-    step: float
-    step_in_shadow: float
-    brighter: float
-    darkest: float
-    thin: float
-    hole_tone: float
-
-    @classmethod
-    def of(cls, match: float, noise: float, long_side: int = _MEASURED_AT) -> Tolerances:
-        loose = 2.0 ** ((50.0 - match) / 25.0)
-        # A shadow's slope is spread over the picture, an edge is as wide as the lens makes it: in a smaller
-        # picture the slope for each pixel grows, the edge does not.
-        coarse = float(np.sqrt(_MEASURED_AT / long_side))
-        return cls(
-            tint=0.06 * loose + 5 * noise,
-            tint_in_shadow=0.8 * min(1.5, loose**0.5),
-            step=0.019 * loose * coarse + 2.5 * noise,
-            step_in_shadow=0.08 * loose**0.5 * coarse,
-            brighter=0.05 * loose + 3 * noise,
-            darkest=-1.8 * min(1.6, loose**0.5),
-            thin=0.042 * loose + 3 * noise,
-            hole_tone=0.10 * loose**0.5 + 2 * noise,
-        )
+    height, width = evidence.tone.shape
+    limits = Tolerances.of(_STRICTEST, evidence.noise, evidence.long_side)
+    depth = np.clip(-evidence.tone, 0, _DEEPEST)
+    differs = ~_alike(evidence, limits, evidence.tint / (limits.tint + limits.tint_in_shadow * depth), depth)
+    cells = (-(-width // _CELL), -(-height // _CELL))
+    crowded = cv2.resize(differs.astype(np.uint8) * np.uint8(255), cells, interpolation=cv2.INTER_AREA) > _CROWDED * 255
+    left, top, across, down = cv2.boundingRect(crowded.astype(np.uint8))
+    if across == 0:
+        return Region(0, 0, height, width)
+    part = Region(top * _CELL, left * _CELL, (top + down) * _CELL, (left + across) * _CELL)
+    return part.grown(round(_ROOM * evidence.long_side), height, width)
 
 
-def decide(evidence: Evidence, match: float, material: Material) -> Mask:
-    """The product as a mask (H, W) of the proxy.
+_STRICTEST = 90
+_CELL = 8
+_CROWDED = 0.3
+#: Bare backdrop kept around the busy part, in parts of the long side.
+_ROOM = 0.04
+
+
+def decide(whole: Evidence, match: float, material: Material, within: Region | None = None) -> Mask:
+    """The product as a mask (H, W) of the proxy; `within` (default: all) is where it can be, see `busy_part`.
 
     1. Backdrop is what can be reached from the rim over pixels that look like backdrop or soft shadow,
        through passages of some width, so that a gap in a pale outline does not let it in.
@@ -70,15 +62,30 @@ def decide(evidence: Evidence, match: float, material: Material) -> Mask:
     3. Product for sure is what no backdrop and no soft shadow can be, and the inside of what is left.
     4. Between backdrop and product the outline lies on the strongest step (watershed on the ratio).
     """
-    limits = Tolerances.of(match, evidence.noise, max(evidence.tone.shape))
+    product = np.zeros(whole.tone.shape, bool)
+    evidence = whole if within is None else whole.part(within.slices)
+    inner = product if within is None else product[within.slices]
+    limits = Tolerances.of(match, evidence.noise, evidence.long_side)
     depth = np.clip(-evidence.tone, 0, _DEEPEST)
     tint = evidence.tint / (limits.tint + limits.tint_in_shadow * depth)
     alike = _alike(evidence, limits, tint, depth)
     outside = _outside(evidence, limits, alike, depth)
-    expected = _shade_around(evidence, outside)
-    backdrop = outside | _holes(evidence, limits, alike & ~outside, outside, expected, material)
-    product = _without_specks(_watershed(evidence, backdrop, _sure_product(evidence, limits, tint, backdrop)))
-    return _opened(evidence, limits, product, expected, material)
+    left, top, width, height = cv2.boundingRect((~outside).astype(np.uint8))
+    if width == 0:
+        return product
+    # All that is left to decide lies in there; the margin is backdrop that the watershed can start from.
+    box = Region(top, left, top + height, left + width).grown(_MARGIN, *outside.shape).slices
+    expected = _shade_around(evidence, outside)[box]
+    bare_grain = _bare_grain(evidence, outside)
+    evidence, outside = evidence.part(box), outside[box]
+    holes = _holes(evidence, limits, alike[box] & ~outside, bare_grain, expected, material)
+    backdrop = outside | holes
+    inside = _without_specks(_watershed(evidence, backdrop, _sure_product(evidence, limits, tint[box], backdrop)))
+    inner[box] = _opened(evidence, limits, inside, expected, material)
+    return product
+
+
+_MARGIN = 8
 
 
 def _alike(evidence: Evidence, limits: Tolerances, tint: Plane, depth: Plane) -> Mask:
@@ -111,12 +118,12 @@ def _outside(evidence: Evidence, limits: Tolerances, alike: Mask, depth: Plane) 
     """
     clear = evidence.step > 1.5 * (limits.step + limits.step_in_shadow * depth)
     clear &= evidence.thin < limits.thin  # a thin strand has backdrop on both sides by right
-    long_side = max(alike.shape)
+    long_side = evidence.long_side
     best, fewest = alike, np.inf
     for doubling in range(_DOUBLINGS + 1):
         reached = _reached(alike, max(1, round(_PASSAGE * long_side)) << doubling)
         closed = cv2.morphologyEx(reached.astype(np.uint8), cv2.MORPH_CLOSE, _disc(4)) > 0
-        leaked = float((closed & clear).sum()) / long_side
+        leaked = np.count_nonzero(closed & clear) / long_side
         if leaked < fewest:
             best, fewest = reached, leaked
         if leaked < _LEAK_LENGTH:
@@ -126,15 +133,25 @@ def _outside(evidence: Evidence, limits: Tolerances, alike: Mask, depth: Plane) 
 
 def _reached(alike: Mask, radius: int) -> Mask:
     """The part of `alike` that hangs together with the rim through passages wider than twice the radius."""
-    edge = radius + 1
-    padded = cv2.copyMakeBorder(alike.astype(np.uint8), edge, edge, edge, edge, cv2.BORDER_REPLICATE)
-    # A distance and a threshold: an erosion by a disc whose cost does not grow with its radius.
-    inner = (cv2.distanceTransform(padded, cv2.DIST_L2, 5) > radius)[edge:-edge, edge:-edge]
-    _, labels = cv2.connectedComponents(inner.astype(np.uint8), connectivity=4)
-    rim = np.unique(np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]]))
-    reached = np.isin(labels, rim[rim > 0])
-    grown = cv2.distanceTransform((~reached).astype(np.uint8), cv2.DIST_L2, 5) <= radius
+    count, labels = cv2.connectedComponents(_eroded(alike, radius), connectivity=4)
+    at_rim = np.zeros(count, np.uint8)
+    for line in (labels[0], labels[-1], labels[:, 0], labels[:, -1]):
+        at_rim[line] = 1
+    at_rim[0] = 0
+    grown = _eroded(at_rim[labels] == 0, radius) == 0
     return np.asarray(grown & alike)
+
+
+#: Up to this radius OpenCV's erosion is faster than a distance transform.
+_SMALL_DISC = 10
+
+
+def _eroded(mask: Mask, radius: int) -> NDArray[np.uint8]:
+    """What is farther than `radius` from everything that is not in the mask; the picture's rim does not count."""
+    inside = mask.astype(np.uint8)
+    if radius <= _SMALL_DISC:
+        return np.asarray(cv2.erode(inside, _disc(radius)), np.uint8)
+    return np.asarray(cv2.distanceTransform(inside, cv2.DIST_L2, 5) > radius, np.uint8)
 
 
 def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop: Mask) -> Mask:
@@ -146,9 +163,8 @@ def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop:
         | (evidence.thin > 3 * limits.thin)
     )
     # The soft foot of a shadow is at most this far from where it was first stopped.
-    radius = max(2, round(0.009 * max(rest.shape)))
-    distance = cv2.distanceTransform(rest.astype(np.uint8), cv2.DIST_L2, 5)
-    return np.asarray(strong | (distance > radius))
+    radius = max(2, round(0.009 * evidence.long_side))
+    return np.asarray(strong | (_eroded(rest, radius) > 0))
 
 
 def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
@@ -157,7 +173,7 @@ def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
     markers[inside] = 2
     if not inside.any():
         return np.zeros(outside.shape, bool)
-    cv2.watershed(evidence.watershed_relief, markers)
+    cv2.watershed(evidence.relief, markers)
     lines = markers == -1
     # OpenCV marks the picture's own rim as line too.
     lines[[0, -1]] = False
@@ -169,37 +185,52 @@ def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
     return product
 
 
-def _holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, outside: Mask, expected: Plane, material: Material) -> Mask:
+def _holes(
+    evidence: Evidence, limits: Tolerances, enclosed: Mask, bare_grain: float, expected: Plane, material: Material
+) -> Mask:
     """Enclosed backdrop: in tone like the backdrop nearby, as neutral and as even as the bare backdrop.
 
     The three count together, so that a hole in deep shadow passes and a white label, which is a little off
     in each, does not.
     """
     seeds = cv2.erode(enclosed.astype(np.uint8), _disc(1))
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(seeds, connectivity=4)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(seeds, connectivity=4)
     holes = np.zeros(enclosed.shape, bool)
-    smallest = max(12, round(1.5e-5 * enclosed.size))
-    bare = max(1e-4, float(np.median(evidence.thin[outside])) if outside.any() else 0.0)
-    for label in range(1, count):
-        if stats[label, cv2.CC_STAT_AREA] < smallest:
-            continue
+    areas = stats[:, cv2.CC_STAT_AREA].copy()
+    areas[0] = 0
+    # Thousands of spots are no holes but grain; the largest are looked at.
+    for label in np.argsort(-areas)[:_MOST_HOLES]:
+        if areas[label] < max(12, round(1e-5 * evidence.long_side**2)):
+            break
         box = stats[label, :4]
         rows, columns = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
         here = labels[rows, columns] == label
-        off = float(np.median(np.abs(evidence.tone[rows, columns] - expected[rows, columns])[here]))
-        tint = float(np.median(evidence.tint[rows, columns][here]))
-        grain = float(np.median(evidence.thin[rows, columns][here]))
-        unlike = off / limits.hole_tone + tint / (0.6 * limits.tint) + max(0.0, grain / bare - 1) / _OWN_GRAIN
+        off = _median(np.abs(evidence.tone[rows, columns][here] - expected[rows, columns][here]))
+        tint = _median(evidence.tint[rows, columns][here])
+        grain = _median(evidence.thin[rows, columns][here])
+        unlike = off / limits.hole_tone + tint / (0.6 * limits.tint) + max(0.0, grain / bare_grain - 1) / _OWN_GRAIN
         if unlike < _UNLIKE[material]:
             holes[rows, columns] |= here
     return holes
+
+
+def _bare_grain(evidence: Evidence, outside: Mask) -> float:
+    """Typical `thin` of the bare backdrop; every seventh pixel is plenty for a median."""
+    around = evidence.thin[outside][::7]
+    return max(1e-4, _median(around) if around.size else 0.0)
+
+
+def _median(values: np.ndarray) -> float:
+    """The upper median; NumPy's own costs more for its checks than for its work on a small hole."""
+    middle = values.size // 2
+    return float(np.partition(values, middle)[middle])
 
 
 def _shade_around(evidence: Evidence, outside: Mask) -> Plane:
     """Tone of the backdrop, continued smoothly to where product stands; at half size, since it is smooth."""
     height, width = outside.shape
     half = (max(1, width // 2), max(1, height // 2))
-    weight = cv2.resize(outside.astype(np.float32), half, interpolation=cv2.INTER_AREA)
+    weight = cv2.resize(outside.astype(np.uint8) * np.uint8(255), half, interpolation=cv2.INTER_AREA) / np.float32(255)
     tone = cv2.resize(evidence.tone, half, interpolation=cv2.INTER_AREA)
     filled = spread(np.asarray(tone, np.float32), np.asarray(weight, np.float32))
     return np.asarray(cv2.resize(filled, (width, height), interpolation=cv2.INTER_LINEAR), np.float32)
@@ -230,14 +261,16 @@ def _opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Pla
     """
     if material not in ("auto", "strands"):
         return product
-    inside = product.astype(np.float32)
-    side = round(0.016 * max(product.shape)) | 1
-    dense = cv2.blur(((evidence.thin > _STRAND_TONE) & product).astype(np.float32), (side, side))
-    least = 0.15 if material == "strands" else 0.40
-    crowded = dense > least * np.maximum(cv2.blur(inside, (side, side)), 0.05)
-    bare = (np.abs(evidence.tone - expected) < limits.brighter) & (evidence.tint < limits.tint)
-    if material == "strands":
-        return np.asarray(product & ~(crowded & bare))
-    # Nobody said that there are strands: far inside the outline light structure is a reflection.
-    near = cv2.distanceTransform(product.astype(np.uint8), cv2.DIST_L2, 5) < _STRANDS_REACH * max(product.shape)
-    return np.asarray(product & ~(crowded & bare & near))
+    bare = product & (evidence.tint < limits.tint) & (cv2.absdiff(evidence.tone, expected) < limits.brighter)
+    strands = product & (evidence.thin > _STRAND_TONE)
+    if not (bare.any() and strands.any()):
+        return product
+    side = round(0.016 * evidence.long_side) | 1
+    dense = cv2.blur(strands.astype(np.float32), (side, side))
+    inside = cv2.blur(product.astype(np.float32), (side, side))
+    bare &= dense > (0.15 if material == "strands" else 0.40) * np.maximum(inside, np.float32(0.05))
+    if material != "strands":
+        # Nobody said that there are strands: far inside the outline light structure is a reflection.
+        near = cv2.distanceTransform(product.astype(np.uint8), cv2.DIST_L2, 5)
+        bare &= near < _STRANDS_REACH * evidence.long_side
+    return np.asarray(product & ~bare)

@@ -11,7 +11,7 @@ from true_backdrop.core.picture import Region
 class Placement:
     """The square over the frame.
 
-    window   the part of the frame that the square shows, in frame pixels
+    window   the part of the frame that the square shows and that is not plain white, in frame pixels
     shape    (height, width) that the window has in the finished square
     offset   (top, left) of the window in the square; what it does not fill is added canvas
     side_px  side of the square
@@ -23,7 +23,13 @@ class Placement:
     side_px: int
 
 
-def place(box: tuple[float, float, float, float], frame_size: tuple[int, int], coverage: float, side_px: int) -> Placement:
+def place(
+    box: tuple[float, float, float, float],
+    frame_size: tuple[int, int],
+    coverage: float,
+    side_px: int,
+    shown: Region | None = None,
+) -> Placement:
     """Centre a product on a square.
 
     Parameters
@@ -36,6 +42,8 @@ def place(box: tuple[float, float, float, float], frame_size: tuple[int, int], c
         Longer side of the product as a part of the square's side.
     side_px
         Side of the finished square.
+    shown
+        What of the frame is not plain white, in frame pixels; default the whole frame.
 
     Notes
     -----
@@ -49,11 +57,12 @@ def place(box: tuple[float, float, float, float], frame_size: tuple[int, int], c
     scale = coverage * side_px / longer
     half = side_px / scale / 2
     centre_y, centre_x = (top + bottom) / 2, (left + right) / 2
+    shown = shown or Region(0, 0, *frame_size)
     window = Region(
-        max(0, round(centre_y - half)),
-        max(0, round(centre_x - half)),
-        min(frame_size[0], round(centre_y + half)),
-        min(frame_size[1], round(centre_x + half)),
+        _even(max(shown.top, centre_y - half)),
+        _even(max(shown.left, centre_x - half)),
+        min(frame_size[0], _even(min(shown.bottom, centre_y + half))),
+        min(frame_size[1], _even(min(shown.right, centre_x + half))),
     )
     shape = (max(1, round(window.height * scale)), max(1, round(window.width * scale)))
     at_top = round(side_px / 2 - (centre_y - window.top) * scale)
@@ -61,3 +70,8 @@ def place(box: tuple[float, float, float, float], frame_size: tuple[int, int], c
     shape = (min(shape[0], side_px), min(shape[1], side_px))
     offset = (min(max(0, at_top), side_px - shape[0]), min(max(0, at_left), side_px - shape[1]))
     return Placement(window, shape, offset, side_px)
+
+
+def _even(edge: float) -> int:
+    """Windows begin and end on even pixels, so that they can be read from a frame halved in size."""
+    return 2 * round(edge / 2)

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Plane
 
@@ -32,21 +32,18 @@ def own_shadow(shade: Plane, strength: float) -> Plane:
     return np.asarray(1 - strength * kept, dtype=np.float32)
 
 
-def fade_to_rim(ground: Plane) -> Plane:
-    """White towards the edges of the whole square (side, side), so that its border is exact white."""
-    height, width = ground.shape
-    y = np.minimum(np.arange(height), np.arange(height)[::-1]) / height
-    x = np.minimum(np.arange(width), np.arange(width)[::-1]) / width
-    span = FADED_BY - CLEAR_RIM
-    weight = np.outer(_smooth((y - CLEAR_RIM) / span), _smooth((x - CLEAR_RIM) / span)).astype(np.float32)
-    return np.asarray(1 - (1 - ground) * weight, dtype=np.float32)
+def rim_weight(side_px: int) -> NDArray[np.float32]:
+    """Along one side of the square: 0 in the border that has to be exact white, 1 inside, smooth between."""
+    place = np.arange(side_px)
+    from_edge = np.minimum(place, place[::-1]) / side_px
+    return np.asarray(_smooth((from_edge - CLEAR_RIM) / (FADED_BY - CLEAR_RIM)), dtype=np.float32)
+
+
+def faded(ground: Plane, down: NDArray[np.float32], across: NDArray[np.float32]) -> Plane:
+    """White towards the edges of the square: `ground` (h, w) with the rim weights of its rows and columns."""
+    return np.asarray(1 - (1 - ground) * np.outer(down, across), dtype=np.float32)
 
 
 def _smooth(t: np.ndarray) -> np.ndarray:
     t = np.clip(t, 0, 1)
     return np.asarray(t * t * (3 - 2 * t))
-
-
-def soften(shade: Plane, sigma_px: float) -> Plane:
-    """A slight blur against the grain of the frame."""
-    return np.asarray(cv2.GaussianBlur(shade, (0, 0), max(0.6, sigma_px)), dtype=np.float32)
