@@ -40,7 +40,7 @@ def send(client: TestClient, shoot_id: int, name: str, data: bytes):
     return client.post(f"/api/shoots/{shoot_id}/frames", files={"file": (name, data)}, data={"kind": "auto"})
 
 
-def run_all(client: TestClient, shoot_id: int) -> None:
+def run_all(client: TestClient, shoot_id: int, outlets: tuple[str, ...] | list[str] = ("kiosk-nine", "pennywharf")) -> None:
     """Start a run and do its work here, as a worker would."""
     from true_backdrop.catalog.database import transaction
     from true_backdrop.catalog.runs import waiting_items
@@ -48,7 +48,7 @@ def run_all(client: TestClient, shoot_id: int) -> None:
     from true_backdrop.settings import settings
 
     _backdrop.cache_clear()
-    answer = client.post(f"/api/shoots/{shoot_id}/runs", json={"outlets": ["kiosk-nine", "pennywharf"]})
+    answer = client.post(f"/api/shoots/{shoot_id}/runs", json={"outlets": list(outlets)})
     assert answer.status_code == 201, answer.text
     with transaction(settings().database_url.get_secret_value()) as session:
         items = waiting_items(session, answer.json()["id"])
@@ -172,7 +172,7 @@ def test_a_backdrop_of_another_size_is_said_on_the_shot(client: TestClient, shoo
             "/api/outlets",
             {"name": "pennywharf", "title": "X", "side_px": 500, "quality": 80},
             409,
-            "ships with the program",
+            "another short name",
         ),
         (
             "POST",
@@ -193,10 +193,61 @@ def test_mistakes_get_a_sentence(
     assert said in answer.json()["detail"]
 
 
-def test_own_outlets_can_be_added(client: TestClient) -> None:
+def test_own_outlets_are_added_changed_and_removed_and_the_shipped_ones_stay(client: TestClient) -> None:
     spec = {"name": "mine", "title": "Mine", "side_px": 500, "quality": 80, "format": "jpeg"}
+    shipped = ["pennywharf", "kiosk-nine", "larkfield-home"]
+
+    def names() -> list[str]:
+        return [outlet["name"] for outlet in client.get("/api/outlets").json()]
+
     assert client.post("/api/outlets", json=spec).status_code == 201
-    assert [o["name"] for o in client.get("/api/outlets").json()] == ["pennywharf", "kiosk-nine", "larkfield-home", "mine"]
+    assert names() == [*shipped, "mine"]
+    assert client.post("/api/outlets", json=spec).status_code == 409
+    assert client.put("/api/outlets/mine", json=spec | {"side_px": 800}).status_code == 200
+    mine = client.get("/api/outlets").json()[-1]
+    assert (mine["side_px"], mine["shipped"]) == (800, False)
+    assert "stays mine" in client.put("/api/outlets/mine", json=spec | {"name": "yours"}).json()["detail"]
+    assert "ships with the program" in client.delete("/api/outlets/pennywharf").json()["detail"]
+    assert "no outlet" in client.put("/api/outlets/nowhere", json=spec).json()["detail"]
+    assert client.delete("/api/outlets/mine").status_code == 204
+    assert names() == shipped
+
+
+def test_another_framing_finishes_again_without_cutting_again(
+    client: TestClient, shoot: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    run_all(client, shoot)
+    before = client.get(f"/api/shoots/{shoot}/shots").json()
+    changed = client.put(f"/api/shoots/{shoot}/treatment", json={"frame": {"coverage": 0.6}})
+    assert changed.status_code == 200, changed.text
+    from true_backdrop.core import pipeline
+
+    def never(*_: object, **__: object) -> None:
+        raise AssertionError("cut again")
+
+    monkeypatch.setattr(pipeline, "propose_match", never)
+    monkeypatch.setattr(pipeline, "decide_cut", never)
+    # Larkfield Home leaves coverage to the treatment, so its pictures are outdated; the cuts still hold.
+    run_all(client, shoot, ["larkfield-home"])
+    after = client.get(f"/api/shoots/{shoot}/shots").json()
+    for old, new in zip(before, after, strict=True):
+        assert new["cut"]["matte"] == old["cut"]["matte"]
+        assert new["cut"]["square"] != old["cut"]["square"]
+        assert new["problem"] is None
+    assert client.get(f"/api/shoots/{shoot}").json()["counts"]["ready"]["larkfield-home"] == 2
+
+
+def test_changing_an_outlet_makes_its_pictures_outdated(client: TestClient, shoot: int) -> None:
+    spec = {"name": "mine", "title": "Mine", "side_px": 300, "quality": 80, "format": "jpeg"}
+    client.post("/api/outlets", json=spec)
+    run_all(client, shoot, ["mine"])
+    sheet = client.get(f"/api/shoots/{shoot}/sheets/mine").json()
+    assert [row["state"] for row in sheet["rows"]] == ["ready", "ready"]
+    client.put("/api/outlets/mine", json=spec | {"side_px": 320})
+    sheet = client.get(f"/api/shoots/{shoot}/sheets/mine").json()
+    assert [row["state"] for row in sheet["rows"]] == ["outdated", "outdated"]
+    client.delete("/api/outlets/mine")
+    assert client.get(f"/api/shoots/{shoot}/sheets/mine").status_code == 404
 
 
 class TestGuard:

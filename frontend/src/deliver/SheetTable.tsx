@@ -13,13 +13,31 @@ const ROW_PX = 62;
 function Finding({ row, rule }: { row: SheetRow; rule: string }) {
   const finding = row.findings.find((item) => item.rule === rule);
   if (!finding) return <span>–</span>;
+  const said = finding.passed ? `${finding.found} (wanted: ${finding.wanted})` : `${finding.found}, wanted: ${finding.wanted}. To cure: ${finding.cure}.`;
   return (
-    <Tooltip title={finding.passed ? `Wanted: ${finding.wanted}` : `Wanted: ${finding.wanted}. To cure: ${finding.cure}.`}>
-      <Box component="span" sx={{ color: finding.passed ? "text.primary" : "error.main", fontWeight: finding.passed ? 400 : 700 }}>
-        {finding.passed ? "" : "✕ "}
-        {finding.found}
+    <Tooltip title={said}>
+      <Box
+        component="span"
+        role="img"
+        aria-label={`${rule}: ${finding.passed ? "kept" : "broken"}, ${said}`}
+        sx={{ px: 0.75, fontWeight: 700, fontSize: 11.5, ...(finding.passed ? { color: "text.secondary" } : { color: "#fff", bgcolor: "error.main" }) }}
+      >
+        {finding.passed ? "kept" : "broken"}
       </Box>
     </Tooltip>
+  );
+}
+
+/** The first broken rule and its cure, in words; how many more there are. */
+function FirstBroken({ row }: { row: SheetRow }) {
+  const broken = row.findings.filter((finding) => !finding.passed);
+  const first = broken[0];
+  if (!first || row.state !== "fails") return null;
+  return (
+    <Box sx={{ color: "error.main", fontSize: 11.5, overflow: "hidden", textOverflow: "ellipsis" }} title={`${first.rule}: ${first.found}; ${first.cure}`}>
+      {first.rule}: {first.found}
+      {broken.length > 1 ? `, and ${broken.length - 1} more` : ""}
+    </Box>
   );
 }
 
@@ -34,14 +52,17 @@ function Line({ row, rules, chosen, onToggle }: { row: SheetRow; rules: string[]
           <Picture src={row.picture} alt={row.file} />
         </Box>
       </TableCell>
-      <TableCell>
-        <Typography sx={{ fontWeight: 600, fontSize: 13 }}>{row.file}</Typography>
+      <TableCell sx={{ maxWidth: 240, overflow: "hidden" }}>
+        <Typography sx={{ fontWeight: 600, fontSize: 13, overflow: "hidden", textOverflow: "ellipsis" }} title={row.file}>
+          {row.file}
+        </Typography>
         <VerdictMark verdict={row.verdict} /> <Box component="span" sx={{ color: row.state === "fails" || row.state === "redo" ? "error.main" : "text.secondary", fontSize: 12 }}>{stateWord[row.state]}</Box>
+        <FirstBroken row={row} />
       </TableCell>
       <TableCell align="right">{row.bytes ? kilobytes(row.bytes) : ""}</TableCell>
       <TableCell align="right">{row.quality ?? ""}</TableCell>
       {rules.map((rule) => (
-        <TableCell key={rule}>
+        <TableCell key={rule} align="center" sx={{ px: "2px !important" }}>
           <Finding row={row} rule={rule} />
         </TableCell>
       ))}
@@ -77,7 +98,9 @@ export function SheetTable({ sheet, chosen, onChoose }: { sheet: Sheet; chosen: 
             <TableCell align="right">Weight</TableCell>
             <TableCell align="right">Quality</TableCell>
             {sheet.rules.map((rule) => (
-              <TableCell key={rule}>{rule}</TableCell>
+              <TableCell key={rule} align="center" sx={{ whiteSpace: "normal !important", lineHeight: 1.15, minWidth: 52, px: "4px !important" }}>
+                {rule}
+              </TableCell>
             ))}
           </TableRow>
         </TableHead>

@@ -28,6 +28,14 @@ def find_cut(session: Session, shot_id: int, key: str) -> Cut | None:
     return session.scalar(select(Cut).where(Cut.shot_id == shot_id, Cut.key == key))
 
 
+def show_square(session: Session, shot_id: int, key: str, square_sha256: str | None) -> None:
+    """Give a cut the small square of its newest finish; the cut itself stays as it is."""
+    cut = find_cut(session, shot_id, key)
+    if cut is not None:
+        cut.square_sha256 = square_sha256
+        session.flush()
+
+
 def record_rendition(session: Session, values: dict[str, Any]) -> None:
     """Store a rendition; making the same one again leaves one row, as the newest for its outlet."""
     old = find_rendition(session, values["shot_id"], values["outlet"], values["key"])
@@ -49,12 +57,11 @@ def seed_outlets(session: Session) -> None:
         session.execute(insert(Outlet).values(values).on_conflict_do_update(index_elements=["name"], set_=values))
 
 
-def list_outlets(session: Session) -> list[Spec]:
-    """All specs, the shipped ones first."""
+def list_outlets(session: Session) -> list[Outlet]:
+    """All outlets, the shipped ones first."""
     rows: Sequence[Outlet] = session.scalars(select(Outlet).order_by(Outlet.shipped.desc(), Outlet.title)).all()
     order = list(SHIPPED)
-    rows = sorted(rows, key=lambda row: order.index(row.name) if row.name in SHIPPED else len(order))
-    return [Spec.model_validate(row.spec) for row in rows]
+    return sorted(rows, key=lambda row: order.index(row.name) if row.name in SHIPPED else len(order))
 
 
 def get_spec(session: Session, name: str) -> Spec:
@@ -65,14 +72,35 @@ def get_spec(session: Session, name: str) -> Spec:
 
 
 def add_outlet(session: Session, spec: Spec) -> None:
-    """Add an outlet, or change one made by hand; the shipped ones stay as they are."""
-    row = session.get(Outlet, spec.name)
-    if row is not None and row.shipped:
-        raise Conflict(f"{spec.title} ships with the program and stays as it is; give yours another name")
+    """Add an outlet; one that is there is never written over."""
+    there = session.get(Outlet, spec.name)
+    if there is not None:
+        raise Conflict(f"there is an outlet {spec.name} already ({there.title}); give yours another short name")
+    session.add(Outlet(name=spec.name, title=spec.title, spec=spec.model_dump()))
+    session.flush()
+
+
+def _made_by_hand(session: Session, name: str) -> Outlet:
+    row = session.get(Outlet, name)
     if row is None:
-        session.add(Outlet(name=spec.name, title=spec.title, spec=spec.model_dump()))
-    else:
-        row.title, row.spec = spec.title, spec.model_dump()
+        raise Missing("outlet", name)
+    if row.shipped:
+        raise Conflict(f"{row.title} ships with the program and stays as it is; make a copy under another short name")
+    return row
+
+
+def change_outlet(session: Session, name: str, spec: Spec) -> None:
+    """Give an outlet made by hand other rules; what was finished by the old ones counts as outdated."""
+    row = _made_by_hand(session, name)
+    if spec.name != name:
+        raise Conflict(f"the short name of {row.title} stays {name}; folders and reports go by it")
+    row.title, row.spec = spec.title, spec.model_dump()
+    session.flush()
+
+
+def remove_outlet(session: Session, name: str) -> None:
+    """Remove an outlet made by hand, with what was finished for it; files that were sent stay where they are."""
+    session.delete(_made_by_hand(session, name))
     session.flush()
 
 

@@ -28,7 +28,7 @@ from true_backdrop.core.finish.framing import Placement, place
 from true_backdrop.core.finish.ground import faded, own_shadow, rim_weight
 from true_backdrop.core.picture import Picture, Region, proxy_size
 from true_backdrop.core.spec import Spec
-from true_backdrop.core.treatment import CutSettings, Treatment
+from true_backdrop.core.treatment import CutSettings, Material, Treatment
 
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
 PROXY_LONG_SIDE = 1024
@@ -94,6 +94,12 @@ def prepare_proxies(frame: LinearRGB, backdrop: LinearRGB, frame_size: tuple[int
 def propose_match(prepared: Prepared, settings: CutSettings, *, survey: bool = False) -> Proposal:
     """The automatic backdrop match and how it compares with other values; with `survey`, with the whole range."""
     return propose(prepared.evidence, prepared.busy, settings.material, survey=survey)
+
+
+def outline_at(prepared: Prepared, match: int, material: Material) -> Outline:
+    """The outline at a backdrop match that was settled before: a cut taken up again, not made again."""
+    product = decide(prepared.evidence, match, material, prepared.busy)
+    return trace(prepared.aligned, prepared.evidence, product, material)
 
 
 def decide_cut(prepared: Prepared, settings: CutSettings, proposal: Proposal) -> Decision:

@@ -15,7 +15,7 @@ from true_backdrop.catalog.blobs import BlobStore
 from true_backdrop.catalog.database import announce, transaction
 from true_backdrop.catalog.frames import get_frame
 from true_backdrop.catalog.models import Run, RunItem
-from true_backdrop.catalog.results import find_cut, find_rendition, get_spec, record_cut, record_rendition
+from true_backdrop.catalog.results import find_cut, find_rendition, get_spec, record_cut, record_rendition, show_square
 from true_backdrop.catalog.runs import finish_item
 from true_backdrop.catalog.shoots import get_shoot, get_shot
 from true_backdrop.catalog.treatments import treatment_of
@@ -23,6 +23,7 @@ from true_backdrop.core import codec, pipeline
 from true_backdrop.core.arrays import LinearRGB
 from true_backdrop.core.audit import audit
 from true_backdrop.core.cut.edge import View, cut_view, held
+from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.errors import BackdropDoesNotFit, TrueBackdropError
 from true_backdrop.core.picture import Picture, proxy_size
@@ -115,9 +116,10 @@ def do_task(url: str, task: ShotTask) -> None:
     """Cut, finish and store whatever is not there yet."""
     blobs = BlobStore(settings().blob_url)
     with transaction(url) as session:
-        cut_there = find_cut(session, task.shot_id, task.cut_key) is not None
+        cut = find_cut(session, task.shot_id, task.cut_key)
+        settled = None if cut is None else cut.match
         missing = [s for s in task.specs if find_rendition(session, task.shot_id, s.name, task.finish_key(s)) is None]
-    if cut_there and not missing:
+    if settled is not None and not missing:
         return
     frame = codec.decode(blobs.get(task.frame_sha), task.frame_name)
     backdrop, proxy = _backdrop(task.backdrop_sha, task.backdrop_name)
@@ -127,11 +129,20 @@ def do_task(url: str, task: ShotTask) -> None:
         with transaction(url) as session:
             record_cut(session, _refused(task, str(fault)))
         return
-    decision = pipeline.decide_cut(prepared, task.treatment.cut, pipeline.propose_match(prepared, task.treatment.cut))
-    rows = [row for spec in missing if (row := _rendered(blobs, task, spec, frame, proxy, decision))]
-    cut_row = _cut_row(blobs, task, prepared, decision, frame)
+    cut_row = None
+    if settled is None:
+        decision = pipeline.decide_cut(prepared, task.treatment.cut, pipeline.propose_match(prepared, task.treatment.cut))
+        outline = decision.outline
+        cut_row = _cut_row(blobs, task, prepared, decision, frame)
+    else:
+        outline = pipeline.outline_at(prepared, settled, task.treatment.cut.material)
+    square = _small_square(blobs, task, frame, proxy, outline)
+    rows = [row for spec in missing if (row := _rendered(blobs, task, spec, frame, proxy, outline))]
     with transaction(url) as session:
-        record_cut(session, cut_row)
+        if cut_row is not None:
+            record_cut(session, cut_row | {"square_sha256": square})
+        else:
+            show_square(session, task.shot_id, task.cut_key, square)
         for row in rows:
             record_rendition(session, row)
 
@@ -166,8 +177,6 @@ def _cut_row(
     behind = np.asarray(cv2.resize(prepared.backdrop_proxy, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
     matte = cut_view(held(shown), held(behind), decision.outline, View(frame.whole, size, (frame.height, frame.width))).alpha
     grey = np.repeat(np.round(matte * 255).astype(np.uint8)[..., None], 3, axis=2)
-    preview_spec = Spec(name="preview", title="Preview", side_px=SQUARE_PREVIEW_PX, quality=88, shadow="own")
-    square = pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, task.treatment, preview_spec)
     judgement = decision.judgement
     return {
         "shot_id": task.shot_id,
@@ -179,14 +188,20 @@ def _cut_row(
         "doubt": judgement.doubt,
         "trials": [asdict(trial) for trial in decision.proposal.trials],
         "matte_sha256": blobs.put(codec.encode_preview(grey)),
-        "square_sha256": None if square is None else blobs.put(codec.encode_preview(square)),
     }
 
 
+def _small_square(blobs: BlobStore, task: ShotTask, frame: Picture, backdrop: LinearRGB, outline: Outline) -> str | None:
+    """The square of walls and boards, in the store; None when there is no product to show."""
+    spec = Spec(name="preview", title="Preview", side_px=SQUARE_PREVIEW_PX, quality=88, shadow="own")
+    square = pipeline.finish(frame, backdrop, outline, task.treatment, spec)
+    return None if square is None else blobs.put(codec.encode_preview(square))
+
+
 def _rendered(
-    blobs: BlobStore, task: ShotTask, spec: Spec, frame: Picture, backdrop: LinearRGB, decision: pipeline.Decision
+    blobs: BlobStore, task: ShotTask, spec: Spec, frame: Picture, backdrop: LinearRGB, outline: Outline
 ) -> dict[str, object] | None:
-    square = pipeline.finish(frame, backdrop, decision.outline, task.treatment, spec)
+    square = pipeline.finish(frame, backdrop, outline, task.treatment, spec)
     if square is None:
         return None
     data, quality = pipeline.encode_for(square, spec)

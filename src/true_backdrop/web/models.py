@@ -248,6 +248,12 @@ class Sheet(BaseModel):
     rows: list[SheetRow]
 
 
+class OutletPublic(Spec):
+    """An outlet's rules; `shipped` ones cannot be changed."""
+
+    shipped: bool
+
+
 class DeliveryRequest(BaseModel):
     shot_ids: list[int] = Field(min_length=1)
 

@@ -104,7 +104,7 @@ def counts(session: Session, view: ShootView) -> models.StationCounts:
     verdicts = [view.cuts[shot.id].verdict for shot in view.shots if view.cut_holds(shot)]
     ready = {
         spec.name: sum(1 for shot in view.shots if row_state(view, shot, spec) == "ready")
-        for spec in results.list_outlets(session)
+        for spec in (Spec.model_validate(row.spec) for row in results.list_outlets(session))
     }
     return models.StationCounts(
         shots=len(view.shots),

@@ -12,6 +12,7 @@ export type Verdict = "clean" | "look_again" | "redo";
 export type Counts = components["schemas"]["StationCounts"];
 export type Treatment = components["schemas"]["Treatment"];
 export type Spec = components["schemas"]["Spec"];
+export type Outlet = components["schemas"]["OutletPublic"];
 export type Sheet = components["schemas"]["Sheet"];
 export type SheetRow = components["schemas"]["SheetRow"];
 export type Chart = components["schemas"]["MatchChart"];

@@ -90,10 +90,34 @@ export interface paths {
         put?: never;
         /**
          * Add Outlet
-         * @description Add an outlet, or change one that was made by hand.
+         * @description Add an outlet.
          */
         post: operations["add_outlet_api_outlets_post"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/outlets/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Outlet
+         * @description Give an outlet made by hand other rules.
+         */
+        put: operations["change_outlet_api_outlets__name__put"];
+        post?: never;
+        /**
+         * Remove Outlet
+         * @description Remove an outlet made by hand. What was sent stays in its folder.
+         */
+        delete: operations["remove_outlet_api_outlets__name__delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -894,6 +918,62 @@ export interface components {
             /** Shots */
             shots: number;
         };
+        /**
+         * OutletPublic
+         * @description An outlet's rules; `shipped` ones cannot be changed.
+         */
+        OutletPublic: {
+            /**
+             * Colour Space
+             * @default srgb
+             * @constant
+             */
+            colour_space: "srgb";
+            /**
+             * Coverage
+             * @description Longer side of the product as part of the square.
+             */
+            coverage?: number | null;
+            /**
+             * Density Ppi
+             * @default 72
+             */
+            density_ppi: number;
+            /**
+             * Format
+             * @default jpeg
+             * @enum {string}
+             */
+            format: "jpeg" | "png";
+            /**
+             * Margin
+             * @description The same said as a margin on each side.
+             */
+            margin?: number | null;
+            /** Max Bytes */
+            max_bytes?: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Name Pattern
+             * @default {code}_{angle}
+             */
+            name_pattern: string;
+            /** Quality */
+            quality?: number | null;
+            /**
+             * Shadow
+             * @default none
+             * @enum {string}
+             */
+            shadow: "none" | "own";
+            /** Shipped */
+            shipped: boolean;
+            /** Side Px */
+            side_px: number;
+            /** Title */
+            title: string;
+        };
         /** PointReadout */
         PointReadout: {
             /** Blue */
@@ -1389,7 +1469,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Spec"][];
+                    "application/json": components["schemas"]["OutletPublic"][];
                 };
             };
         };
@@ -1415,6 +1495,70 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Spec"];
                 };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_outlet_api_outlets__name__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Spec"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Spec"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_outlet_api_outlets__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Validation Error */
             422: {

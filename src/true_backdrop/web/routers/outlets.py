@@ -26,15 +26,28 @@ REPORT = "report.csv"
 
 
 @router.get("/outlets")
-def list_outlets(db: Db) -> list[Spec]:
-    return results.list_outlets(db)
+def list_outlets(db: Db) -> list[models.OutletPublic]:
+    return [models.OutletPublic(**row.spec, shipped=row.shipped) for row in results.list_outlets(db)]
 
 
 @router.post("/outlets", status_code=201)
 def add_outlet(spec: Spec, db: Db) -> Spec:
-    """Add an outlet, or change one that was made by hand."""
+    """Add an outlet."""
     results.add_outlet(db, spec)
     return spec
+
+
+@router.put("/outlets/{name}")
+def change_outlet(name: str, spec: Spec, db: Db) -> Spec:
+    """Give an outlet made by hand other rules."""
+    results.change_outlet(db, name, spec)
+    return spec
+
+
+@router.delete("/outlets/{name}", status_code=204)
+def remove_outlet(name: str, db: Db) -> None:
+    """Remove an outlet made by hand. What was sent stays in its folder."""
+    results.remove_outlet(db, name)
 
 
 @router.get("/shoots/{shoot_id}/sheets/{outlet}")
