@@ -10,19 +10,9 @@ import json
 import urllib.request
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from playwright.sync_api import Page
 
-CHROMIUM = "/usr/bin/chromium"
-ARGUMENTS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--force-color-profile=srgb",
-]
+from tools.chromium import chromium
 
 
 def settle(page: Page) -> None:
@@ -42,7 +32,7 @@ def main() -> None:
     width, height = map(int, args.size.split("x"))
     args.out.mkdir(parents=True, exist_ok=True)
     with urllib.request.urlopen(f"{args.address}/api/shoots") as answer:
-        shoot = json.load(answer)[-1]["id"]
+        shoot = min(one["id"] for one in json.load(answer))  # the demo is the first
     with urllib.request.urlopen(f"{args.address}/api/shoots/{shoot}/shots") as answer:
         shots = {shot["code"]: shot["id"] for shot in json.load(answer)}
     base = f"/shoots/{shoot}"
@@ -55,8 +45,7 @@ def main() -> None:
         "finish": f"{base}/finish/{shots['HT-204']}",
         "deliver": f"{base}/deliver/pennywharf",
     }
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+    with chromium() as browser:
         page = browser.new_page(viewport={"width": width, "height": height})
         for name, path in views.items():
             if args.only and args.only != name:
@@ -64,7 +53,6 @@ def main() -> None:
             page.goto(args.address + path)
             settle(page)
             page.screenshot(path=args.out / f"{name}.png")
-        browser.close()
 
 
 if __name__ == "__main__":

@@ -18,30 +18,19 @@ import numpy as np
 import pytest
 from demo.seed import frame_files
 from PIL import Image
-from playwright.sync_api import Browser, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Page, expect
+from tools.chromium import chromium
 
 from true_backdrop.settings import Settings
 
 pytestmark = pytest.mark.browser
 ROOT = Path(__file__).parents[2]
-CHROMIUM = "/usr/bin/chromium"
-ARGUMENTS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-quic",
-    "--no-first-run",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-]
 
 
 @pytest.fixture(scope="session")
 def browser() -> Iterator[Browser]:
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+    with chromium() as browser:
         yield browser
-        browser.close()
 
 
 @pytest.fixture(scope="session")
@@ -136,7 +125,7 @@ def test_from_frames_to_a_zip_of_white_squares(page: Page, frames: Path) -> None
 
     page.get_by_role("button", name="Deliver").first.click()
     page.get_by_role("tab", name="Pennywharf · 3 ready").click()
-    expect(page.get_by_text("exact white")).to_have_count(6)
+    expect(page.get_by_role("img", name="white border: kept")).to_have_count(3)
     page.get_by_role("button", name="Send 3 pictures").click()
     expect(page.get_by_role("link", name="As an archive (ZIP)")).to_be_visible(timeout=20_000)
     with page.expect_download() as download:
@@ -198,6 +187,56 @@ def test_finish_reads_points_and_keeps_settings(page: Page, frames: Path) -> Non
     page.get_by_role("slider", name="Sharpen").press("ArrowRight")
     expect(page.get_by_role("button", name="Take the set's last change back")).to_be_enabled()
     expect(page.get_by_text("65 %")).to_be_visible()
+
+
+def tab_to(page: Page, name: str, *, at_most: int = 40) -> None:
+    """Press Tab until the control of that name has the focus, as a person would who follows the ring."""
+    for _ in range(at_most):
+        page.keyboard.press("Tab")
+        focused = page.locator(":focus")
+        if focused.count() and name in (focused.get_attribute("aria-label") or focused.inner_text() or ""):
+            return
+    pytest.fail(f"{name} cannot be reached with Tab")
+
+
+def test_the_keyboard_alone_goes_from_the_plan_to_a_delivery(page: Page, frames: Path) -> None:
+    plan(page)
+    bring_in(page, frames)
+    tab_to(page, "Plan")
+    page.keyboard.press("Enter")
+    tab_to(page, "Cut and finish all")
+    ring = page.locator(":focus").evaluate("element => getComputedStyle(element).outlineStyle")
+    assert ring == "solid"
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Finish 3 of 3 finished")).to_be_visible(timeout=120_000)
+    tab_to(page, "Deliver")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Send 3 pictures")).to_be_enabled()
+    tab_to(page, "Send 3 pictures")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("link", name="As an archive (ZIP)")).to_be_visible(timeout=20_000)
+
+
+def test_an_outlet_is_made_changed_and_removed(page: Page) -> None:
+    plan(page)
+    page.get_by_role("button", name="Deliver").first.click()
+    page.get_by_role("button", name="New outlet", exact=True).click()
+    page.get_by_label("Name of the outlet").fill("Quay Four")
+    page.get_by_label("Side of the square").fill("20")
+    page.get_by_role("button", name="Add the outlet").click()
+    expect(page.get_by_role("alert")).to_contain_text("side_px", ignore_case=True)
+    page.get_by_label("Side of the square").fill("800")
+    page.get_by_role("button", name="Add the outlet").click()
+    expect(page.get_by_role("tab", name="Quay Four · 0 ready")).to_have_attribute("aria-selected", "true")
+    expect(page.get_by_text("JPEG, 800 x 800 px, quality 85", exact=False)).to_be_visible()
+    page.get_by_role("button", name="Change its rules").click()
+    page.get_by_label("Side of the square").fill("900")
+    page.get_by_role("button", name="Keep these rules").click()
+    expect(page.get_by_text("JPEG, 900 x 900 px, quality 85", exact=False)).to_be_visible()
+    page.get_by_role("button", name="Remove").click()
+    page.get_by_role("dialog").get_by_role("button", name="Remove").click()
+    expect(page.get_by_role("tab", name="Quay Four", exact=False)).to_have_count(0)
+    expect(page.get_by_role("button", name="Change its rules")).to_have_count(0)
 
 
 def test_a_database_that_goes_away_is_said_and_comes_back(page: Page, config: Settings, address: str) -> None:

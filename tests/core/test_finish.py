@@ -13,7 +13,7 @@ from tests.scenes import scene
 from true_backdrop.core import codec, marks, pipeline
 from true_backdrop.core.audit import Finding, audit
 from true_backdrop.core.errors import ByteLimitTooLow, NotAPicture
-from true_backdrop.core.finish.compose import unsharp_mask
+from true_backdrop.core.finish.compose import unsharp_mask, without_specks
 from true_backdrop.core.finish.framing import place
 from true_backdrop.core.finish.ground import faded, own_shadow, rim_weight
 from true_backdrop.core.picture import Picture, Region
@@ -93,6 +93,16 @@ def test_the_canvas_is_added_where_the_square_leaves_the_frame() -> None:
     assert placement.window.top == 0 and placement.window.bottom == 480
     assert placement.offset[0] > 200
     assert placement.shape[0] + placement.offset[0] <= 1000
+
+
+def test_lone_specks_and_faint_spots_become_white_and_small_product_stays() -> None:
+    square = np.full((1000, 1000, 3), 255, np.uint8)
+    square[400:600, 400:600] = 90
+    kept = square.copy()
+    square[100, 100] = 40  # a grain
+    square[200:204, 200:205] = 244  # a faint spot
+    square[300:304, 300:305] = kept[300:304, 300:305] = 60  # as small, but plain to see: a bead
+    assert np.array_equal(without_specks(square, 1000), kept)
 
 
 def test_only_what_is_not_white_is_worked_on_and_it_lies_where_the_whole_would_have_it() -> None:

@@ -20,7 +20,7 @@ function Finding({ row, rule }: { row: SheetRow; rule: string }) {
         component="span"
         role="img"
         aria-label={`${rule}: ${finding.passed ? "kept" : "broken"}, ${said}`}
-        sx={{ px: 0.75, fontWeight: 700, fontSize: 11.5, ...(finding.passed ? { color: "text.secondary" } : { color: "#fff", bgcolor: "error.main" }) }}
+        sx={{ px: 0.5, fontWeight: 700, fontSize: 11.5, ...(finding.passed ? { color: "text.secondary" } : { color: "#fff", bgcolor: "error.main" }) }}
       >
         {finding.passed ? "kept" : "broken"}
       </Box>
@@ -52,7 +52,7 @@ function Line({ row, rules, chosen, onToggle }: { row: SheetRow; rules: string[]
           <Picture src={row.picture} alt={row.file} />
         </Box>
       </TableCell>
-      <TableCell sx={{ maxWidth: 240, overflow: "hidden" }}>
+      <TableCell sx={{ maxWidth: { xs: 240, xl: "none" }, overflow: "hidden" }}>
         <Typography sx={{ fontWeight: 600, fontSize: 13, overflow: "hidden", textOverflow: "ellipsis" }} title={row.file}>
           {row.file}
         </Typography>
@@ -95,10 +95,10 @@ export function SheetTable({ sheet, chosen, onChoose }: { sheet: Sheet; chosen: 
             </TableCell>
             <TableCell />
             <TableCell>File</TableCell>
-            <TableCell align="right">Weight</TableCell>
-            <TableCell align="right">Quality</TableCell>
+            <TableCell align="right" sx={{ width: 76 }}>Weight</TableCell>
+            <TableCell align="right" sx={{ width: 56 }}>Quality</TableCell>
             {sheet.rules.map((rule) => (
-              <TableCell key={rule} align="center" sx={{ whiteSpace: "normal !important", lineHeight: 1.15, minWidth: 52, px: "4px !important" }}>
+              <TableCell key={rule} align="center" sx={{ whiteSpace: "normal !important", lineHeight: 1.15, width: 46, px: "2px !important" }}>
                 {rule}
               </TableCell>
             ))}

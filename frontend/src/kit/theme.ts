@@ -27,7 +27,7 @@ export const theme = createTheme({
     MuiCssBaseline: {
       styleOverrides: {
         body: { fontVariantNumeric: "tabular-nums" },
-        "*:focus-visible": { outline: `2px solid ${accent}`, outlineOffset: 2 },
+        "*:focus-visible, .Mui-focusVisible": { outline: `2px solid ${accent} !important`, outlineOffset: 2 },
       },
     },
     MuiButtonBase: { styleOverrides: { root: { fontFamily: "inherit" } } },

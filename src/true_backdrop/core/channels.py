@@ -39,6 +39,12 @@ def squared_length(vectors: NDArray[np.float32]) -> Plane:
     )
 
 
+def halved(plane: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Means of 2 x 2 pixels of (H, W) or (H, W, 3); an odd last row or column is squeezed in."""
+    size = (plane.shape[1] // 2, plane.shape[0] // 2)
+    return np.asarray(cv2.resize(plane, size, interpolation=cv2.INTER_AREA), np.float32)
+
+
 def rounded(values: NDArray[np.float32], factor: float, depth: int) -> NDArray[Any]:
     """`values` times `factor`, rounded and kept to the range of an OpenCV depth (cv2.CV_8U or cv2.CV_16U)."""
     return np.asarray(cv2.multiply(values, (factor, factor, factor, factor), dtype=depth))  # type: ignore[call-overload]

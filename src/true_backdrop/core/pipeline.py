@@ -23,7 +23,7 @@ from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.region import busy_part, decide
 from true_backdrop.core.cut.verdict import Judgement, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
-from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask
+from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, without_specks
 from true_backdrop.core.finish.framing import Placement, place
 from true_backdrop.core.finish.ground import faded, own_shadow, rim_weight
 from true_backdrop.core.picture import Picture, Region, proxy_size
@@ -33,7 +33,7 @@ from true_backdrop.core.treatment import CutSettings, Material, Treatment
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
 PROXY_LONG_SIDE = 1024
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "2"
+CODE_VERSION = "3"
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,6 +174,7 @@ def finish(frame: Picture, backdrop: LinearRGB, outline: Outline, treatment: Tre
     view = View(placement.window, placement.shape, size)
     shown = held(frame.linear(placement.window, placement.shape))
     part = paint(shown, lambda tile: resample(backdrop, view, tile), outline, view, _ground_in(placement, view, outline, shade))
+    part = without_specks(part, spec.side_px)
     sharp = unsharp_mask(part, treatment.sharpen.amount, treatment.sharpen.radius_of_side * spec.side_px)
     return on_square(sharp, placement.offset, placement.side_px)
 

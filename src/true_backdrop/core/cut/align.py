@@ -8,8 +8,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from true_backdrop.core.arrays import LinearRGB, Mask
-from true_backdrop.core.channels import channel_max, channel_mean, channel_min
+from true_backdrop.core.arrays import LinearRGB, Mask, Plane
+from true_backdrop.core.channels import channel_max, channel_mean, channel_min, halved
 from true_backdrop.core.errors import BackdropDoesNotFit
 
 #: Below this light a ratio says nothing: read noise and 8-bit steps rule (1/255 of sRGB is 0.0003 linear).
@@ -25,12 +25,14 @@ RIM_OF_SIDE = 0.04
 class Aligned:
     """A frame held against the backdrop frame, which was brought to its exposure.
 
-    Both pictures are as shot. `log_ratio` (H, W, 3) is ln(frame / (gain * backdrop)); 0 where the frame shows the bare backdrop.
+    Both pictures are as shot. `log_ratio` (H, W, 3) is ln(frame / (gain * backdrop)); 0 where the frame shows the bare backdrop;
+    `half_tone` is its mean over the channels at half the size.
     """
 
     frame: LinearRGB
     backdrop: LinearRGB
     log_ratio: NDArray[np.float32]
+    half_tone: Plane
     gain: tuple[float, float, float]
     noise: float
     clipped_backdrop: float
@@ -96,7 +98,8 @@ def align(frame: LinearRGB, backdrop: LinearRGB) -> Aligned:
             "the camera was moved. Choose the backdrop frame of this set-up or shoot the empty set again"
         )
     clipped = float((channel_min(backdrop) > 0.985).mean())
-    return Aligned(frame, backdrop, log_ratio, (float(gain[0]), float(gain[1]), float(gain[2])), _noise(log_ratio), clipped)
+    tone = halved(channel_mean(log_ratio))
+    return Aligned(frame, backdrop, log_ratio, tone, (float(gain[0]), float(gain[1]), float(gain[2])), _noise(log_ratio), clipped)
 
 
 def _noise(log_ratio: NDArray[np.float32]) -> float:

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import LinearRGB, Mask, Plane
-from true_backdrop.core.channels import channel_mean, squared_length
+from true_backdrop.core.channels import channel_mean, halved, squared_length
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.spread import spread
@@ -59,7 +60,7 @@ class Outline:
 def trace(aligned: Aligned, evidence: Evidence, product: Mask, material: Material) -> Outline:
     """Distances, band, shadow and own colour for a mask of the proxy."""
     shape = product.shape
-    shadow = _shadow(aligned, product)
+    shadow = _shadow(aligned, ~product)
     signed = np.full(shape, -_FAR, np.float32)
     band = np.full(shape, FIRM_BAND, np.float32)
     colour = np.zeros((*shape, 3), np.float32)
@@ -109,6 +110,8 @@ def _calmed(signed: Plane, step: Plane) -> Plane:
 
 #: Sigma of the local mean that the product's own colour is, in proxy pixels.
 _COLOUR_SIGMA = 1.3
+#: Square of the squared relative difference to the backdrop at which a pixel is half as good as plain product.
+_PLAIN_CONTRAST = 0.01
 
 
 def _own_colour(frame: LinearRGB, behind: LinearRGB, signed: Plane, band: Plane) -> LinearRGB:
@@ -123,14 +126,21 @@ def _own_colour(frame: LinearRGB, behind: LinearRGB, signed: Plane, band: Plane)
     weight = side * side * (distance * distance + np.float32(1e-5))
     total = cv2.GaussianBlur(cv2.multiply(frame, cv2.merge([weight, weight, weight])), (0, 0), _COLOUR_SIGMA)
     share = np.maximum(np.asarray(cv2.GaussianBlur(weight, (0, 0), _COLOUR_SIGMA), np.float32), np.float32(1e-12))
-    return np.asarray(cv2.divide(total, cv2.merge([share, share, share])), np.float32)
+    colour = np.asarray(cv2.divide(total, cv2.merge([share, share, share])), np.float32)
+    if band.max() < 0.9 * STRANDS_BAND:
+        return colour
+    # In a wide band there is not product near every pixel: where the local mean is only backdrop and noise,
+    # the colour is continued from where it is product.
+    contrast = distance * distance
+    sure = side * side * (contrast / (contrast + np.float32(_PLAIN_CONTRAST)))
+    # Far from product it is smooth: half the size will do.
+    weight = halved(np.asarray(cv2.GaussianBlur(sure, (0, 0), _COLOUR_SIGMA), np.float32))
+    continued = _as_large_as(spread(halved(colour), weight), band.shape)
+    wide = np.clip((band - 2 * FIRM_BAND) / FIRM_BAND, 0, 1)[..., None]
+    return np.asarray(colour + wide * (continued - colour), np.float32)
 
 
-def _half(plane: Plane) -> Plane:
-    return np.asarray(cv2.resize(plane, (plane.shape[1] // 2, plane.shape[0] // 2), interpolation=cv2.INTER_AREA), np.float32)
-
-
-def _as_large_as(plane: Plane, shape: tuple[int, ...]) -> Plane:
+def _as_large_as(plane: NDArray[np.float32], shape: tuple[int, ...]) -> NDArray[np.float32]:
     return np.asarray(cv2.resize(plane, (shape[1], shape[0]), interpolation=cv2.INTER_LINEAR), np.float32)
 
 
@@ -145,8 +155,8 @@ def _strandedness(product: Mask, material: Material, long_side: int) -> Plane:
     mask = product.astype(np.uint8)
     side = max(5, round(0.006 * max(product.shape))) | 1
     body = cv2.morphologyEx(mask, cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
-    detail = _half((mask - body).astype(np.float32))
-    rough = _half(cv2.morphologyEx(mask, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)).astype(np.float32))
+    detail = halved((mask - body).astype(np.float32))
+    rough = halved(cv2.morphologyEx(mask, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)).astype(np.float32))
     sigma = _ROUGH_SIGMA * long_side / 2
     near = cv2.GaussianBlur(rough, (0, 0), sigma)
     # A straight outline gives a gradient one pixel wide at this size, so its length within the Gaussian is
@@ -176,8 +186,8 @@ def _bristling(evidence: Evidence, signed: Plane, material: Material) -> Plane:
     """
     if material in ("solid", "clear", "pale"):
         return np.zeros(signed.shape, np.float32)
-    tone = _half(np.clip(evidence.tone, -2.0, 0.5))
-    distance = _half(np.clip(signed, -60, 60))
+    tone = halved(np.clip(evidence.tone, -2.0, 0.5))
+    distance = halved(np.clip(signed, -60, 60))
     across, down = (cv2.Sobel(tone, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1)))
     shape = cv2.GaussianBlur(distance, (0, 0), 4)
     normal_x, normal_y = (cv2.Sobel(shape, cv2.CV_32F, *axis, ksize=3) for axis in ((1, 0), (0, 1)))
@@ -188,29 +198,29 @@ def _bristling(evidence: Evidence, signed: Plane, material: Material) -> Plane:
     sigma = _BRISTLES_EXTENT * evidence.long_side / 4
 
     def mean(plane: Plane) -> Plane:
-        return np.asarray(np.asarray(cv2.GaussianBlur(_half(plane * zone), (0, 0), sigma)) / there, np.float32)
+        return np.asarray(np.asarray(cv2.GaussianBlur(halved(plane * zone), (0, 0), sigma)) / there, np.float32)
 
-    there = np.maximum(np.asarray(cv2.GaussianBlur(_half(zone), (0, 0), sigma), np.float32), np.float32(1e-3))
+    there = np.maximum(np.asarray(cv2.GaussianBlur(halved(zone), (0, 0), sigma), np.float32), np.float32(1e-3))
     run = mean(np.asarray(along, np.float32))
     share = run / np.maximum(mean(across * across + down * down), np.float32(1e-5))
-    fine = mean(_half((evidence.thin > _BRISTLE_TONE).astype(np.float32)))
+    fine = mean(halved((evidence.thin > _BRISTLE_TONE).astype(np.float32)))
     dense = (
         np.clip((share - 0.25) / 0.15, 0, 1) * np.clip((np.sqrt(run) - 0.08) / 0.06, 0, 1) * np.clip((fine - 0.2) / 0.15, 0, 1)
     )
-    near = _half(zone) > 0
+    near = halved(zone) > 0
     if material == "auto" and near.any() and np.percentile(share[near], 20) > _FUR_SHARE and np.median(run[near]) > _FUR_RUN**2:
         # Fluffy all round, and too soft to be told from glass at any single place.
         dense = np.maximum(dense, np.float32((STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)))
     return _as_large_as(np.asarray(dense, np.float32), signed.shape)
 
 
-def _shadow(aligned: Aligned, product: Mask) -> Plane:
-    """Light that reaches the backdrop: measured where it is free, smoothed, and continued where it is not."""
-    free = cv2.erode((~product).astype(np.uint8), np.ones((5, 5), np.uint8), borderValue=1).astype(np.float32)
-    tone = _half(channel_mean(aligned.log_ratio) * free)
-    share = _half(free)
-    near = cv2.GaussianBlur(share, (0, 0), 1.2)
-    mean = cv2.GaussianBlur(tone, (0, 0), 1.2) / np.maximum(near, 1e-4)
+def _shadow(aligned: Aligned, bare: Mask) -> Plane:
+    """Light that reaches the backdrop: measured where it is bare, smoothed, and continued where it is not."""
+    free = cv2.erode(bare.astype(np.uint8), np.ones((5, 5), np.uint8), borderValue=1).astype(np.float32)
+    share = (halved(free) > 0.99).astype(np.float32)
+    near = np.asarray(cv2.GaussianBlur(share, (0, 0), 1.2), np.float32)
+    total = np.asarray(cv2.GaussianBlur(aligned.half_tone * share, (0, 0), 1.2), np.float32)
+    mean = np.asarray(total / np.maximum(near, np.float32(1e-4)), np.float32)
     seen = share * np.clip(near * 4, 0, 1)
-    continued = spread(mean.astype(np.float32), share)
-    return _as_large_as(np.exp(mean * seen + continued * (1 - seen)).astype(np.float32), product.shape)
+    continued = spread(mean, share)
+    return _as_large_as(np.asarray(cv2.exp(continued + seen * (mean - continued)), np.float32), bare.shape)

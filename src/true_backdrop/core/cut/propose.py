@@ -19,7 +19,7 @@ from true_backdrop.core.treatment import Material
 TRIED_FIRST = (10, 30, 50, 70, 90)
 FINER = 10
 #: A change for ten points of match below which nothing moves: there is nothing finer to be found there.
-QUIET = 0.004
+QUIET = 0.008
 #: Less of the frame than this is no product.
 SMALLEST_PART = 0.0008
 #: A change of this part of the product's area is one that a person would see.

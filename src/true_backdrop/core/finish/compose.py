@@ -96,6 +96,34 @@ def unsharp_mask(pixels: EncodedRGB, amount: float, sigma_px: float) -> EncodedR
     return np.asarray(cv2.addWeighted(pixels, 1 + amount, blurred, -amount, 0), dtype=np.uint8)
 
 
+#: Lone spots up to this part of the square's side across are grains of the backdrop, not product;
+SPECK_OF_SIDE = 0.002
+#: so are larger ones, if they are so faint.
+FAINT_SPOT_OF_SIDE = 0.006
+FAINT = 235
+
+
+def without_specks(pixels: EncodedRGB, side_px: int) -> EncodedRGB:
+    """Lone spots on white ground, too small to be product, become white (255, 255, 255), in place."""
+    darkest = channel_min(pixels)
+    height, width = (length // 2 for length in darkest.shape)
+    # What hangs together is found at half the size; a pixel there is shown if any of its four is.
+    dark = 255 - darkest[: 2 * height, : 2 * width]
+    shown = np.asarray(cv2.resize(np.minimum(dark, 1) * np.uint8(255), (width, height), interpolation=cv2.INTER_AREA)) > 0
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(shown.astype(np.uint8), connectivity=8)
+    areas = stats[:, cv2.CC_STAT_AREA].copy()
+    areas[0] = pixels.size
+    speck = max(4, round((SPECK_OF_SIDE * side_px) ** 2))
+    for label in np.flatnonzero(areas <= max(4, round((FAINT_SPOT_OF_SIDE * side_px) ** 2))):
+        left, top, across, down, _ = stats[label]
+        spot = np.repeat(np.repeat(labels[top : top + down, left : left + across] == label, 2, axis=0), 2, axis=1)
+        here = slice(2 * top, 2 * (top + down)), slice(2 * left, 2 * (left + across))
+        values = darkest[here][spot]
+        if np.count_nonzero(values < 255) <= speck or values.min() >= FAINT:
+            pixels[here][spot] = 255
+    return pixels
+
+
 #: Values from here on, on all channels, are meant as white where no product is.
 NEARLY_WHITE = 252
 
