@@ -205,7 +205,7 @@ def _bristling(evidence: Evidence, signed: Plane, material: Material) -> Plane:
     share = run / np.maximum(mean(across * across + down * down), np.float32(1e-5))
     fine = mean(halved((evidence.thin > _BRISTLE_TONE).astype(np.float32)))
     dense = (
-        np.clip((share - 0.25) / 0.15, 0, 1) * np.clip((np.sqrt(run) - 0.08) / 0.06, 0, 1) * np.clip((fine - 0.2) / 0.15, 0, 1)
+        np.clip((share - 0.30) / 0.06, 0, 1) * np.clip((np.sqrt(run) - 0.08) / 0.06, 0, 1) * np.clip((fine - 0.2) / 0.15, 0, 1)
     )
     near = halved(zone) > 0
     if material == "auto" and near.any() and np.percentile(share[near], 20) > _FUR_SHARE and np.median(run[near]) > _FUR_RUN**2:
