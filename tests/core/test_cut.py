@@ -9,8 +9,10 @@ import pytest
 
 from tests.scenes import Scene, scene
 from true_backdrop.core import pipeline
+from true_backdrop.core.colour import encode_pixels
 from true_backdrop.core.cut.edge import View, cut_view, held
 from true_backdrop.core.cut.outline import FIRM_BAND, _calmed
+from true_backdrop.core.cut.propose import VISIBLE_PART
 from true_backdrop.core.cut.region import decide
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.errors import BackdropDoesNotFit
@@ -141,6 +143,56 @@ def test_an_unseen_outline_is_calm_and_a_plain_one_stays_put() -> None:
     near = np.abs(smooth) < 8
     assert np.abs(unseen - smooth)[near].mean() < 0.35 * np.abs(ragged - smooth)[near].mean()
     assert np.array_equal(plain, ragged)
+
+
+@pytest.mark.parametrize("light", [0.1, 0.5])
+def test_a_thin_wire_that_stands_far_out_is_part_of_the_product(light: float) -> None:
+    """A wire two pixels wide, three times as long as the body it leaves: where product is looked for must hold it."""
+    rng = np.random.default_rng(0)
+    backdrop = np.full((480, 720, 3), 0.8, np.float32)
+    cover = np.zeros((480, 720), np.float32)
+    cover[360:430, 320:400] = 1
+    cover[60:360, 355:357] = 1
+    shot = backdrop * (1 - cover[..., None]) + 0.8 * light * cover[..., None]
+    frame, empty = (
+        Picture(encode_pixels((scene + rng.normal(0, 0.003, scene.shape)).astype(np.float32)), "PNG")
+        for scene in (shot, backdrop)
+    )
+    decision, found = pipeline.cut_frame(frame, empty, CutSettings())
+    assert pipeline.prepare(frame, empty).busy.top < 60
+    assert np.flatnonzero(decision.outline.product.any(axis=1))[0] <= 62
+    assert found.alpha[100:340, 355:357].mean() > 0.9
+
+
+def test_bright_lines_along_the_rim_of_metal_are_not_opened_as_if_they_lay_between_strands() -> None:
+    """A dark lid turned on a lathe, its grooves as bright as the backdrop: they run along the outline, strands cross it."""
+    rng = np.random.default_rng(1)
+    y, x = np.mgrid[:480, :720]
+    radius = np.hypot(y - 240, x - 360)
+    light = np.where(radius < 110, 0.15, 0.8)
+    for groove in (92, 102):
+        light[np.abs(radius - groove) < 3] = 0.8
+    frame, empty = (
+        Picture(encode_pixels((plane[..., None] + rng.normal(0, 0.003, (480, 720, 3))).astype(np.float32)), "PNG")
+        for plane in (light, np.full((480, 720), 0.8))
+    )
+    found = pipeline.cut_frame(frame, empty, CutSettings())[1].alpha
+    assert found[radius < 106].mean() > 0.99
+
+
+def test_a_verdict_counts_against_the_proposed_cut_itself() -> None:
+    made = scene("box")
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    proposal = pipeline.propose_match(prepared, CutSettings())
+    at_proposal = pipeline.decide_cut(prepared, CutSettings(match=proposal.match), proposal)
+    assert at_proposal.judgement.verdict is Verdict.CLEAN
+    for match in (0, 25, 100):
+        found = pipeline.decide_cut(prepared, CutSettings(match=match), proposal)
+        area = np.count_nonzero(at_proposal.outline.product)
+        leftover = np.count_nonzero(found.outline.product & ~at_proposal.outline.product) / area
+        lost = np.count_nonzero(at_proposal.outline.product & ~found.outline.product) / area
+        for part, words in ((leftover, f"left over ({leftover:.1%}"), (lost, f"lost ({lost:.1%}")):
+            assert any(words in reason for reason in found.judgement.reasons) == (part > 2 * VISIBLE_PART)
 
 
 def test_any_part_at_any_time_gives_the_same_alpha() -> None:

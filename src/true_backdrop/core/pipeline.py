@@ -33,7 +33,7 @@ from true_backdrop.core.treatment import CutSettings, Material, Treatment
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
 PROXY_LONG_SIDE = 1024
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "4"
+CODE_VERSION = "5"
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,7 +161,7 @@ def finish(frame: Picture, backdrop: LinearRGB, outline: Outline, treatment: Tre
     """The finished square (side, side, 3) for one outlet, or None when there is no product to show.
 
     The work is done at the size that the square needs: a frame larger than that is averaged down before
-    the cut, a smaller one is cut at its own size and enlarged with it. `backdrop` is the proxy of the
+    the cut, a smaller one is enlarged before it. `backdrop` is the proxy of the
     backdrop frame: an empty set is smooth, and averaged it carries less noise into the edges.
     """
     size = (frame.height, frame.width)

@@ -22,7 +22,7 @@ FIRM_BAND = 1.6
 #: The same where the outline is strands.
 STRANDS_BAND = 9.0
 #: The same where strands stand so close that the outline runs around them all.
-BRISTLES_BAND = 22.0
+BRISTLES_BAND = 32.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,12 +169,21 @@ def _strandedness(product: Mask, material: Material, long_side: int) -> Plane:
 
 #: A fine line's tone against what is around it (log units) from which it can be a bristle.
 _BRISTLE_TONE = 0.3
+#: From and to which share of the gradient along the outline, strength of it (log units a pixel at half size)
+#: and part of fine lines a place goes from firm to bristles.
+_BRISTLE_SHARE = (0.16, 0.26)
+_BRISTLE_RUN = (0.08, 0.14)
+_BRISTLE_FINE = (0.20, 0.35)
 #: Sigma of the neighbourhood that bristles fill, in parts of the long side; a few stripes do not.
 _BRISTLES_EXTENT = 0.03
 
 #: Along nearly all of the outline of fur this share of the gradient runs along it, with this strength.
 _FUR_SHARE = 0.11
 _FUR_RUN = 0.05
+
+
+def _rising(values: NDArray[np.floating], span: tuple[float, float]) -> NDArray[np.float32]:
+    return np.asarray(np.clip((values - span[0]) / (span[1] - span[0]), 0, 1), np.float32)
 
 
 def _bristling(evidence: Evidence, signed: Plane, material: Material) -> Plane:
@@ -204,9 +213,7 @@ def _bristling(evidence: Evidence, signed: Plane, material: Material) -> Plane:
     run = mean(np.asarray(along, np.float32))
     share = run / np.maximum(mean(across * across + down * down), np.float32(1e-5))
     fine = mean(halved((evidence.thin > _BRISTLE_TONE).astype(np.float32)))
-    dense = (
-        np.clip((share - 0.30) / 0.06, 0, 1) * np.clip((np.sqrt(run) - 0.08) / 0.06, 0, 1) * np.clip((fine - 0.2) / 0.15, 0, 1)
-    )
+    dense = _rising(share, _BRISTLE_SHARE) * _rising(np.sqrt(run), _BRISTLE_RUN) * _rising(fine, _BRISTLE_FINE)
     near = halved(zone) > 0
     if material == "auto" and near.any() and np.percentile(share[near], 20) > _FUR_SHARE and np.median(run[near]) > _FUR_RUN**2:
         # Fluffy all round, and too soft to be told from glass at any single place.

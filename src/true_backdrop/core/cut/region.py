@@ -23,7 +23,7 @@ _DEEPEST = 1.0
 _OWN_GRAIN = 1.5
 #: So many enclosed places are looked at.
 _MOST_HOLES = 60
-#: How unlike the backdrop an enclosed place may be and still be a hole. Where product is pale, less.
+#: How unlike the backdrop an enclosed place may be and still be a hole. Where product is pale or clear, less.
 _UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "clear": 1.4, "pale": 1.35}
 
 
@@ -31,7 +31,7 @@ def busy_part(evidence: Evidence) -> Region:
     """The part of the proxy outside which all is bare backdrop, at any backdrop match.
 
     Cells in which more than a few pixels differ from the backdrop by the strictest tolerances, and a margin:
-    lone grains of noise do not count.
+    lone grains of noise do not count (of bare backdrop far less than a hundredth differs).
     """
     height, width = evidence.tone.shape
     limits = Tolerances.of(_STRICTEST, evidence.noise, evidence.long_side)
@@ -46,9 +46,11 @@ def busy_part(evidence: Evidence) -> Region:
     return part.grown(round(_ROOM * evidence.long_side), height, width)
 
 
+#: Backdrop match that the busy part is found at.
 _STRICTEST = 90
+#: Cells are so many proxy pixels wide and high; so much of a busy one differs.
 _CELL = 8
-_CROWDED = 0.3
+_CROWDED = 0.1
 #: Bare backdrop kept around the busy part, in parts of the long side.
 _ROOM = 0.04
 
@@ -247,19 +249,19 @@ def _without_specks(product: Mask) -> Mask:
     return np.asarray(keep[labels])
 
 
-#: Tone of a strand against the backdrop (log units) from which it can be told from structure in glass.
+#: Tone of a strand against what is around it (log units).
 _STRAND_TONE = 0.15
-#: Between strands backdrop is looked for this far inside the outline, in parts of the long side.
-_STRANDS_REACH = 0.03
+#: So much of a place must be strands, in parts of the product there.
+_STRANDS_SHARE = 0.15
 
 
 def _opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Plane, material: Material) -> Mask:
-    """Among strands, take out the pixels between them that are bare backdrop.
+    """Where somebody said that there are strands, take out the bare backdrop between them.
 
     Where thin dark or bright structure is dense the watershed cannot follow every strand; it draws a line
-    around them all.
+    around them all. Unsaid, highlights on metal and lines in glass look the same, and product would be lost.
     """
-    if material not in ("auto", "strands"):
+    if material != "strands":
         return product
     bare = product & (evidence.tint < limits.tint) & (cv2.absdiff(evidence.tone, expected) < limits.brighter)
     strands = product & (evidence.thin > _STRAND_TONE)
@@ -268,9 +270,4 @@ def _opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Pla
     side = round(0.016 * evidence.long_side) | 1
     dense = cv2.blur(strands.astype(np.float32), (side, side))
     inside = cv2.blur(product.astype(np.float32), (side, side))
-    bare &= dense > (0.15 if material == "strands" else 0.40) * np.maximum(inside, np.float32(0.05))
-    if material != "strands":
-        # Nobody said that there are strands: far inside the outline light structure is a reflection.
-        near = cv2.distanceTransform(product.astype(np.uint8), cv2.DIST_L2, 5)
-        bare &= near < _STRANDS_REACH * evidence.long_side
-    return np.asarray(product & ~bare)
+    return np.asarray(product & ~(bare & (dense > _STRANDS_SHARE * np.maximum(inside, np.float32(0.05)))))

@@ -12,12 +12,12 @@ from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.outline import Outline
-from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART, Proposal, Trial
+from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART, Proposal
 
 #: Along this part of the outline product and backdrop may look the same before a person should look.
 PALE_OUTLINE_PART = 0.12
 #: A step below this (log units per proxy pixel) cannot be told from a soft shadow's own slope.
-FAINT_STEP = 0.012
+FAINT_STEP = 0.03
 #: Where even between the two quietest values so much of the product changes, a person should look.
 RESTLESS = 0.02
 
@@ -45,14 +45,14 @@ def judge(aligned: Aligned, evidence: Evidence, outline: Outline, proposal: Prop
     if redo:
         return Judgement(Verdict.REDO, tuple(redo), 1.0)
     faint = _faint_part(evidence, outline.product)
-    here = nearest_trial(proposal, match)
+    leftover, lost = _against(proposal.product(outline.shape), outline.product)
     reasons: list[str] = []
     if faint > PALE_OUTLINE_PART:
         reasons.append(f"along {faint:.0%} of its outline the product is as bright as the backdrop; look at the edge there")
-    if here.leftover > VISIBLE_PART * 2:
-        reasons.append(f"at backdrop match {match} some backdrop is left over ({here.leftover:.1%} of the product's area)")
-    if here.lost > VISIBLE_PART * 2:
-        reasons.append(f"at backdrop match {match} some product is lost ({here.lost:.1%} of its area)")
+    if leftover > VISIBLE_PART * 2:
+        reasons.append(f"at backdrop match {match} some backdrop is left over ({leftover:.1%} of the product's area)")
+    if lost > VISIBLE_PART * 2:
+        reasons.append(f"at backdrop match {match} some product is lost ({lost:.1%} of its area)")
     if proposal.unrest > RESTLESS:
         reasons.append("the outline moves with every value of backdrop match; compare the matte with the frame")
     if aligned.clipped_backdrop > 0.25:
@@ -62,13 +62,14 @@ def judge(aligned: Aligned, evidence: Evidence, outline: Outline, proposal: Prop
         )
     if abs(aligned.drift_ev) > 0.25:
         reasons.append(f"the light changed by {aligned.drift_ev:+.2f} EV since the backdrop frame; the cut corrects this")
-    doubt = min(0.99, faint + 8 * (here.leftover + here.lost) + min(0.3, 6 * proposal.unrest))
+    doubt = min(0.99, faint + 8 * (leftover + lost) + min(0.3, 6 * proposal.unrest))
     return Judgement(Verdict.LOOK_AGAIN if reasons else Verdict.CLEAN, tuple(reasons), round(doubt, 4))
 
 
-def nearest_trial(proposal: Proposal, match: int) -> Trial:
-    """The trial whose value is nearest to `match`."""
-    return min(proposal.trials, key=lambda trial: abs(trial.match - match))
+def _against(proposed: Mask, product: Mask) -> tuple[float, float]:
+    """Leftover backdrop and lost product against the proposed cut, as parts of its area."""
+    area = max(1, int(np.count_nonzero(proposed)))
+    return np.count_nonzero(product & ~proposed) / area, np.count_nonzero(proposed & ~product) / area
 
 
 def touched_sides(product: Mask) -> list[str]:
