@@ -33,7 +33,7 @@ from true_backdrop.core.treatment import CutSettings, Material, Treatment
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
 PROXY_LONG_SIDE = 1024
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "5"
+CODE_VERSION = "6"
 
 
 @dataclass(frozen=True, slots=True)

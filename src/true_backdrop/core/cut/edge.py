@@ -10,7 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Alpha, LinearRGB, Mask, Plane
-from true_backdrop.core.cut.outline import Outline
+from true_backdrop.core.channels import channel_mean, squared_length
+from true_backdrop.core.cut.outline import FIRM_BAND, Outline
 from true_backdrop.core.picture import Region
 
 _TILE = 128
@@ -20,6 +21,7 @@ _WIDE_BAND = 3.0
 #: Linear light of a tile of a view: what is not asked for is never computed.
 Light = Callable[[Region], LinearRGB]
 
+#: A difference of so many standard deviations of the backdrop's noise is none.
 _NOISE_SIGMAS = 4.0
 
 Pixels = NDArray[np.float32]
@@ -132,19 +134,29 @@ def cut_tiles(frame: Light, backdrop: Light, outline: Outline, view: View) -> It
             signed, band, light = (np.asarray(p, np.float32) for p in cv2.split(resample(geometry, view, tile)))
             band = np.maximum(band, narrowest)
             alpha = (signed > 0).astype(np.float32)
-            unknown = np.abs(signed) < band
-            if not unknown.any():
+            light_here = cv2.merge([light * np.float32(gain) for gain in outline.gain])
+            behind = np.asarray(cv2.multiply(backdrop(tile), light_here), np.float32)
+            shot = frame(tile)
+            unknown = (np.abs(signed) < band) & ((signed > -FIRM_BAND) | _differs(shot, behind, outline.noise))
+            index = np.flatnonzero(unknown)
+            if index.size == 0:
                 yield CutTile(tile, alpha, None, _NONE)
                 continue
-            index = np.flatnonzero(unknown)
-            behind = _at(backdrop(tile), index) * (light.ravel()[index, None] * np.asarray(outline.gain, np.float32))
             own = _at(resample(outline.colour, view, tile), index)
             distance, reach = signed.ravel()[index], band.ravel()[index]
-            alpha.ravel()[index], colour = _solve(_at(frame(tile), index), behind, own, distance, reach, outline.noise)
+            solved = _solve(_at(shot, index), _at(behind, index), own, distance, reach, outline.noise)
+            alpha.ravel()[index], colour = solved
             yield CutTile(tile, alpha, unknown, colour)
 
 
 _NONE = np.empty((0, 3), np.float32)
+
+
+def _differs(frame: LinearRGB, behind: LinearRGB, noise: float) -> Mask:
+    """Whether a pixel differs from its backdrop by more than noise; outside the outline the others have no opacity."""
+    level = np.maximum(channel_mean(behind), np.float32(0.01))
+    away = squared_length(np.asarray(cv2.subtract(frame, behind), np.float32))
+    return np.asarray(away > np.float32(3 * (_NOISE_SIGMAS * noise) ** 2) * level * level)
 
 
 def _at(pixels: LinearRGB, index: NDArray[np.intp]) -> Pixels:
