@@ -10,7 +10,7 @@ import pytest
 from tests.scenes import Scene, scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.colour import encode_pixels
-from true_backdrop.core.cut.edge import View, cut_view, held
+from true_backdrop.core.cut.edge import View, as_seen, cut_view, held
 from true_backdrop.core.cut.outline import FIRM_BAND, _calmed
 from true_backdrop.core.cut.propose import VISIBLE_PART
 from true_backdrop.core.cut.region import decide
@@ -127,8 +127,8 @@ def test_the_proposal_is_the_cut_that_it_was_tried_with() -> None:
     surveyed = pipeline.propose_match(prepared, CutSettings(), survey=True)
     assert quick.match == surveyed.match
     assert len(surveyed.trials) == 11 > len(quick.trials)
-    product = decide(prepared.evidence, quick.match, "auto", prepared.busy)
-    assert np.array_equal(quick.product(product.shape), product)
+    product = prepared.busy.on_proxy(decide(prepared.busy.evidence, quick.match, "auto"))
+    assert np.array_equal(quick.product(prepared.busy), product)
     whole = decide(prepared.evidence, quick.match, "auto")
     assert np.count_nonzero(whole ^ product) < 0.002 * np.count_nonzero(product)
 
@@ -159,7 +159,7 @@ def test_a_thin_wire_that_stands_far_out_is_part_of_the_product(light: float) ->
         for scene in (shot, backdrop)
     )
     decision, found = pipeline.cut_frame(frame, empty, CutSettings())
-    assert pipeline.prepare(frame, empty).busy.top < 60
+    assert pipeline.prepare(frame, empty).busy.region.top < 60
     assert np.flatnonzero(decision.outline.product.any(axis=1))[0] <= 62
     assert found.alpha[100:340, 355:357].mean() > 0.9
 
@@ -202,7 +202,7 @@ def test_any_part_at_any_time_gives_the_same_alpha() -> None:
     decision, whole = pipeline.cut_frame(frame, backdrop, CutSettings())
     part = Region(100, 200, 260, 420)
     view = View(part, (part.height, part.width), (frame.height, frame.width))
-    got = cut_view(held(frame.linear(part)), held(backdrop.linear(part)), decision.outline, view)
+    got = cut_view(held(frame.linear(part)), as_seen(held(backdrop.linear(part))), decision.outline, view)
     assert np.abs(got.alpha - whole.alpha[part.slices]).max() < 1e-3
     assert np.abs(got.foreground - whole.foreground[part.slices])[got.alpha > 0].max() < 1e-3
 

@@ -6,24 +6,42 @@ import numpy as np
 import pytest
 from scipy.ndimage import gaussian_filter1d
 
-from true_backdrop.core.finish.compose import over
+from true_backdrop.core.colour import linear_to_srgb, srgb_to_linear
+from true_backdrop.core.finish.compose import lay_over
 from true_backdrop.core.measures import matte_error
 
 
-def test_over_is_porter_and_duff() -> None:
+def _laid(colour: np.ndarray, alpha: np.ndarray, ground: np.ndarray) -> np.ndarray:
+    out = np.zeros((*alpha.shape, 3), np.uint8)
+    lay_over(colour.astype(np.float32), alpha.astype(np.float32), ground.astype(np.float32), out)
+    return out
+
+
+def test_laying_over_is_porter_and_duff() -> None:
     """Porter and Duff (1984), section 4: with an opaque ground, premultiplied cA + cB (1 - alphaA), alpha stays 1."""
     rng = np.random.default_rng(2)
-    colour, alpha, ground = rng.random((5, 6, 3)), rng.random((5, 6)), rng.random((5, 6, 3))
-    premultiplied = colour * alpha[..., None]
-    expected = premultiplied + ground * (1 - alpha[..., None])
-    got = over(colour.astype(np.float32), alpha.astype(np.float32), ground.astype(np.float32))
-    assert np.allclose(got, expected, atol=1e-6)
+    colour, alpha, ground = rng.random((50, 60, 3)), rng.random((50, 60)), rng.random((50, 60, 3))
+    expected = 255 * linear_to_srgb(colour * alpha[..., None] + ground * (1 - alpha[..., None]))
+    assert np.abs(_laid(colour, alpha, ground) - expected).max() < 0.6  # half a step of rounding, and the table's own
 
 
-def test_over_keeps_both_ends_exact() -> None:
-    colour = np.full((2, 2, 3), 0.3, np.float32)
-    assert np.array_equal(over(colour, np.ones((2, 2), np.float32), np.ones((2, 2), np.float32)), colour)
-    assert (over(colour, np.zeros((2, 2), np.float32), np.ones((2, 2), np.float32)) == 1.0).all()
+def test_laying_over_keeps_both_ends_exact() -> None:
+    colour, ground = np.full((2, 2, 3), 0.3), np.full((2, 2, 3), 0.7)
+    assert (_laid(colour, np.ones((2, 2)), ground) == round(255 * float(linear_to_srgb(np.array(0.3))))).all()
+    assert (_laid(colour, np.zeros((2, 2)), ground) == round(255 * float(linear_to_srgb(np.array(0.7))))).all()
+
+
+def test_a_hair_below_white_is_white_only_where_backdrop_is() -> None:
+    nearly, white = np.full((1, 3, 3), _light_of(253)), np.ones((1, 1, 1))
+    out = _laid(nearly, np.array([[0.3, 0.7, 1.0]]), white)
+    assert out[0, 0].tolist() == [255, 255, 255]
+    assert out[0, 2].tolist() == [253, 253, 253]
+    shade = np.full((1, 3, 1), _light_of(250))
+    assert (_laid(nearly, np.zeros((1, 3)), shade) == 250).all()
+
+
+def _light_of(code: int) -> float:
+    return float(srgb_to_linear(np.array(code / 255)))
 
 
 def test_measures_on_a_worked_example() -> None:

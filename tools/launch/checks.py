@@ -27,6 +27,7 @@ def run_all(arguments):
     install.ensure_postgres()
     install.ensure_chromium()
     install.ensure_python("dev")
+    install.ensure_compiled()
     install.ensure_node_modules()
     failed = [] if arguments else _checks()
     install.ensure_frontend()

@@ -63,6 +63,7 @@ def _serve(with_demo):
         raise GiveUp(f"True Backdrop is running already (process {pid}). Open its address, or end it with: ./run stop")
     processes.require_free("127.0.0.1", web_port)
     install.ensure_python()
+    install.ensure_compiled()
     install.ensure_frontend()
     VAR.mkdir(exist_ok=True)
     processes.PID_FILE.write_text(str(os.getpid()))

@@ -96,6 +96,17 @@ def ensure_python(kind="run"):
     stamp.write_text(wanted)
 
 
+def ensure_compiled():
+    """The loops over pixels as machine code; otherwise the first picture after a change would wait for it."""
+    core = sorted((ROOT / "src" / "true_backdrop" / "core").rglob("*.py"))
+    stamp, wanted = VENV / ".compiled", digest(core)
+    if stamp.is_file() and stamp.read_text() == wanted:
+        return
+    say("compiling the picture loops ...")
+    step([python(), "-m", "true_backdrop.core.warm"], "compiling the picture loops", cwd=ROOT)
+    stamp.write_text(wanted)
+
+
 def ensure_node_modules():
     if not shutil.which("npm"):
         debian_packages(["nodejs", "npm"])

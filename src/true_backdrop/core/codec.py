@@ -288,7 +288,4 @@ def encode_png(pixels: EncodedRGB, *, density_ppi: int = 72, alpha: Alpha | None
 
 def encode_preview(pixels: EncodedRGB, quality: int = 88) -> bytes:
     """A JPEG for the screen: no profile and no extras, made fast."""
-    done, data = cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, quality])
-    if not done:
-        raise ValueError("the preview could not be encoded")
-    return data.tobytes()
+    return bytes(imagecodecs.jpeg8_encode(np.ascontiguousarray(pixels), level=quality))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import cast
+from typing import Any, cast
 
 import cv2
 import numpy as np
@@ -40,8 +40,8 @@ _DECODE_16 = srgb_to_linear(np.arange(65536) / 65535.0).astype(np.float32)
 _DECODE_8_TO_16 = np.round(_DECODE_8 * 65535).astype(np.uint16)
 _DECODE_16_TO_16 = np.round(_DECODE_16 * 65535).astype(np.uint16)
 #: Steps of the encoding table: 1/16384 of linear light is below half a code value everywhere above black.
-_ENCODE_STEPS = 1 << 14
-_ENCODE_8 = np.round(255 * linear_to_srgb(np.arange(_ENCODE_STEPS + 1) / _ENCODE_STEPS)).astype(np.uint8)
+ENCODE_STEPS = 1 << 14
+ENCODE_8 = np.round(255 * linear_to_srgb(np.arange(ENCODE_STEPS + 1) / ENCODE_STEPS)).astype(np.uint8)
 
 
 def decode_pixels(pixels: EncodedPixels) -> LinearRGB:
@@ -51,6 +51,11 @@ def decode_pixels(pixels: EncodedPixels) -> LinearRGB:
     if pixels.dtype == np.uint16:
         return _DECODE_16[pixels]
     raise TypeError(f"pixels must be uint8 or uint16, not {pixels.dtype}")
+
+
+def light_of(dtype: np.dtype[Any]) -> NDArray[np.float32]:
+    """Linear light, 0 to 1, of each value of encoded pixels of that dtype, uint8 or uint16."""
+    return _DECODE_8 if dtype == np.uint8 else _DECODE_16
 
 
 def decode_pixels_16(pixels: EncodedPixels) -> NDArray[np.uint16]:
@@ -66,8 +71,8 @@ def encode_pixels(linear: LinearRGB) -> EncodedRGB:
     A table over 16,384 steps; at the dark end a step is less than one code value.
     """
     # OpenCV's conversion rounds and keeps to 0..65535 in one pass.
-    index = rounded(np.ascontiguousarray(linear, np.float32), _ENCODE_STEPS, cv2.CV_16U)
-    return np.asarray(np.take(_ENCODE_8, index, mode="clip").reshape(linear.shape), np.uint8)
+    index = rounded(np.ascontiguousarray(linear, np.float32), ENCODE_STEPS, cv2.CV_16U)
+    return np.asarray(np.take(ENCODE_8, index, mode="clip").reshape(linear.shape), np.uint8)
 
 
 def linear_to_lab(linear: NDArray[np.floating]) -> Floats:

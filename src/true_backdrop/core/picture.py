@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -10,7 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import EncodedPixels, LinearRGB
-from true_backdrop.core.colour import decode_pixels, decode_pixels_16
+from true_backdrop.core.averaging import area_mean
+from true_backdrop.core.colour import decode_pixels, decode_pixels_16, light_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,6 +101,27 @@ class Picture:
             return _resized(np.multiply(light, np.float32(1 / 65535), dtype=np.float32), size)
         return _resized(decode_pixels(self.pixels[rows, columns]), size)
 
+    def averaged(self, window: Region, shape: tuple[int, int]) -> Callable[[Region], LinearRGB]:
+        """Linear light of tiles of a window that is shown smaller, as `shape` (height, width): area averages.
+
+        Only the tiles that are asked for are computed. From half size downwards they are averages of averages.
+        """
+        down, across = window.height / shape[0], window.width / shape[1]
+        if min(down, across) < 1:
+            whole = self.linear(window, shape)
+            return lambda tile: whole[tile.slices]
+        halves = min(down, across) >= 2
+        base, light = (self._half, _LINEAR_16) if halves else (self.pixels, light_of(self.pixels.dtype))
+        by = 2 if halves else 1
+
+        def part(tile: Region) -> LinearRGB:
+            out = np.empty((tile.height, tile.width, 3), np.float32)
+            top, left = (window.top + tile.top * down) / by, (window.left + tile.left * across) / by
+            area_mean(base, light, top, left, down / by, across / by, out)
+            return out
+
+        return part
+
     @cached_property
     def _half(self) -> NDArray[np.uint16]:
         """Linear light (H/2, W/2, 3), 0 to 65535, each the mean of 2 x 2 pixels: the base of everything smaller.
@@ -113,6 +136,8 @@ class Picture:
         return out
 
 
+#: Light of the value 1 of linear uint16.
+_LINEAR_16 = np.array([1 / 65535], np.float32)
 #: Rows that are worked on at a time; even, and small enough to stay in the processor's cache.
 _BAND = 32
 

@@ -16,11 +16,11 @@ import numpy as np
 from true_backdrop.core import codec
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Plane
 from true_backdrop.core.cut import align as alignment
-from true_backdrop.core.cut.edge import CutOut, Light, View, cut_view, held, proxy_part, resample
+from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
 from true_backdrop.core.cut.evidence import Evidence, gather
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
-from true_backdrop.core.cut.region import busy_part, decide
+from true_backdrop.core.cut.region import Busy, busy_part, decide
 from true_backdrop.core.cut.verdict import Judgement, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, without_specks
@@ -33,7 +33,7 @@ from true_backdrop.core.treatment import CutSettings, Material, Treatment
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
 PROXY_LONG_SIDE = 1024
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "6"
+CODE_VERSION = "7"
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,7 +42,7 @@ class Prepared:
 
     aligned: alignment.Aligned
     evidence: Evidence
-    busy: Region
+    busy: Busy
     backdrop_proxy: LinearRGB
     frame_size: tuple[int, int]
 
@@ -93,24 +93,25 @@ def prepare_proxies(frame: LinearRGB, backdrop: LinearRGB, frame_size: tuple[int
 
 def propose_match(prepared: Prepared, settings: CutSettings, *, survey: bool = False) -> Proposal:
     """The automatic backdrop match and how it compares with other values; with `survey`, with the whole range."""
-    return propose(prepared.evidence, prepared.busy, settings.material, survey=survey)
+    return propose(prepared.busy, settings.material, survey=survey)
 
 
 def outline_at(prepared: Prepared, match: int, material: Material) -> Outline:
     """The outline at a backdrop match that was settled before: a cut taken up again, not made again."""
-    product = decide(prepared.evidence, match, material, prepared.busy)
+    product = prepared.busy.on_proxy(decide(prepared.busy.evidence, match, material))
     return trace(prepared.aligned, prepared.evidence, product, material)
 
 
 def decide_cut(prepared: Prepared, settings: CutSettings, proposal: Proposal) -> Decision:
     """Find the outline at the chosen backdrop match, or at the proposed one."""
     match = proposal.match if settings.match is None else settings.match
+    proposed = proposal.product(prepared.busy)
     if match == proposal.match:
-        product = proposal.product(prepared.evidence.shape)
+        product = proposed
     else:
-        product = decide(prepared.evidence, match, settings.material, prepared.busy)
+        product = prepared.busy.on_proxy(decide(prepared.busy.evidence, match, settings.material))
     outline = trace(prepared.aligned, prepared.evidence, product, settings.material)
-    return Decision(outline, match, proposal, judge(prepared.aligned, prepared.evidence, outline, proposal, match))
+    return Decision(outline, match, proposal, judge(prepared.aligned, prepared.evidence, outline, proposal, proposed, match))
 
 
 def cut_frame(frame: Picture, backdrop: Picture, settings: CutSettings) -> tuple[Decision, CutOut]:
@@ -123,7 +124,7 @@ def cut_frame(frame: Picture, backdrop: Picture, settings: CutSettings) -> tuple
     window = product_window(decision.outline, size)
     if window is not None:
         view = View(window, (window.height, window.width), size)
-        part = cut_view(_part_of(frame, window), _part_of(backdrop, window), decision.outline, view)
+        part = cut_view(_part_of(frame, window), as_seen(_part_of(backdrop, window)), decision.outline, view)
         alpha[window.slices], foreground[window.slices] = part.alpha, part.foreground
     return decision, CutOut(alpha, foreground)
 
@@ -172,8 +173,8 @@ def finish(frame: Picture, backdrop: LinearRGB, outline: Outline, treatment: Tre
     shade = None if strength == 0 else own_shadow(outline.shadow, strength)
     placement = place(box, size, spec.wanted_coverage or treatment.frame.coverage, spec.side_px, _not_white(outline, shade, size))
     view = View(placement.window, placement.shape, size)
-    shown = held(frame.linear(placement.window, placement.shape))
-    part = paint(shown, lambda tile: resample(backdrop, view, tile), outline, view, _ground_in(placement, view, outline, shade))
+    shown = frame.averaged(placement.window, placement.shape)
+    part = paint(shown, enlarged(backdrop, view), outline, view, _ground_in(placement, view, outline, shade))
     part = without_specks(part, spec.side_px)
     sharp = unsharp_mask(part, treatment.sharpen.amount, treatment.sharpen.radius_of_side * spec.side_px)
     return on_square(sharp, placement.offset, placement.side_px)

@@ -9,7 +9,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB
 from true_backdrop.core.colour import encode_pixels
-from true_backdrop.core.cut.edge import View, cut_view, held, resample
+from true_backdrop.core.cut.edge import View, as_seen, cut_view, held, resample
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.finish.compose import paint
 from true_backdrop.core.finish.ground import own_shadow
@@ -32,7 +32,7 @@ def render_view(
         return encode_pixels(frame)
     if name == "difference":
         return _difference(frame, backdrop, outline)
-    frame_at, backdrop_at = held(frame), held(backdrop)
+    frame_at, backdrop_at = held(frame), as_seen(held(backdrop))
     if name == "matte":
         grey = np.round(cut_view(frame_at, backdrop_at, outline, view).alpha * 255).astype(np.uint8)
         return np.asarray(cv2.merge([grey, grey, grey]))

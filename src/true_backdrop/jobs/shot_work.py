@@ -22,7 +22,7 @@ from true_backdrop.catalog.treatments import treatment_of
 from true_backdrop.core import codec, pipeline
 from true_backdrop.core.arrays import LinearRGB
 from true_backdrop.core.audit import audit
-from true_backdrop.core.cut.edge import View, cut_view, held
+from true_backdrop.core.cut.edge import View, as_seen, cut_view, held
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.errors import BackdropDoesNotFit, TrueBackdropError
@@ -175,7 +175,8 @@ def _cut_row(
     size = proxy_size(frame.height, frame.width, MATTE_LONG_SIDE)
     shown = np.asarray(cv2.resize(prepared.aligned.frame, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
     behind = np.asarray(cv2.resize(prepared.backdrop_proxy, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
-    matte = cut_view(held(shown), held(behind), decision.outline, View(frame.whole, size, (frame.height, frame.width))).alpha
+    view = View(frame.whole, size, (frame.height, frame.width))
+    matte = cut_view(held(shown), as_seen(held(behind)), decision.outline, view).alpha
     grey = np.repeat(np.round(matte * 255).astype(np.uint8)[..., None], 3, axis=2)
     judgement = decision.judgement
     return {

@@ -1,31 +1,22 @@
-"""Opacity and product colour in the unknown band, at any size."""
+"""Opacity and product colour of what a view shows, tile by tile, at any size."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from typing import Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from true_backdrop.core.arrays import Alpha, LinearRGB, Mask, Plane
-from true_backdrop.core.channels import channel_mean, squared_length
-from true_backdrop.core.cut.outline import FIRM_BAND, Outline
+from true_backdrop.core.arrays import Alpha, LinearRGB
+from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.outline import Outline
+from true_backdrop.core.cut.solve import Place, solve_tile
 from true_backdrop.core.picture import Region
 
 _TILE = 128
-#: A band wider than this (proxy pixels) holds strands, not one edge: what is inside it is open.
-_WIDE_BAND = 3.0
-
-#: Linear light of a tile of a view: what is not asked for is never computed.
-Light = Callable[[Region], LinearRGB]
-
-#: A difference of so many standard deviations of the backdrop's noise is none.
-_NOISE_SIGMAS = 4.0
-
-Pixels = NDArray[np.float32]
-Values = NDArray[np.float32]
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,22 +35,46 @@ class View:
     shape: tuple[int, int]
     frame_size: tuple[int, int]
 
-    def part(self, tile: Region) -> tuple[float, float, float, float]:
-        """Origin (y, x) and step (y, x) of a tile's pixels, in pixels of the whole frame."""
+    def place(self, tile: Region, size: tuple[int, int]) -> Place:
+        """Where a tile's pixels lie in a picture of the whole frame that has another size (H, W)."""
+        fy, fx = size[0] / self.frame_size[0], size[1] / self.frame_size[1]
         down, across = self.window.height / self.shape[0], self.window.width / self.shape[1]
-        return self.window.top + (tile.top + 0.5) * down, self.window.left + (tile.left + 0.5) * across, down, across
+        top, left = self.window.top + (tile.top + 0.5) * down, self.window.left + (tile.left + 0.5) * across
+        return np.array([down * fy, top * fy - 0.5, across * fx, left * fx - 0.5])
+
+
+#: Linear light of a tile of a view: what is not asked for is never computed.
+Light = Callable[[Region], LinearRGB]
+#: The backdrop for a tile of a view: a picture of any size (H, W, 3), and where the tile lies in it.
+Behind = Callable[[Region], tuple[LinearRGB, Place]]
+
+_ITSELF = np.array([1.0, 0.0, 1.0, 0.0])
+
+
+def held(light: LinearRGB) -> Light:
+    """The light of a view that is there as a whole, (h, w, 3)."""
+    return lambda tile: light[tile.slices]
+
+
+def as_seen(light: Light) -> Behind:
+    """A backdrop whose pixels are those of the view."""
+    return lambda tile: (light(tile), _ITSELF)
+
+
+def enlarged(proxy: LinearRGB, view: View) -> Behind:
+    """A backdrop that is there as the proxy of the whole frame."""
+    size = (int(proxy.shape[0]), int(proxy.shape[1]))
+    return lambda tile: (proxy, view.place(tile, size))
 
 
 def resample(plane: NDArray[np.float32], view: View, tile: Region | None = None) -> NDArray[np.float32]:
     """A proxy plane (H, W[, C]) as seen through `view` (or one tile of it), linear between pixel centres."""
     tile = tile or Region(0, 0, *view.shape)
-    top, left, down, across = view.part(tile)
-    fy, fx = plane.shape[0] / view.frame_size[0], plane.shape[1] / view.frame_size[1]
-    place = np.array([[across * fx, 0, left * fx - 0.5], [0, down * fy, top * fy - 0.5]], np.float32)
+    down, top, across, left = view.place(tile, (int(plane.shape[0]), int(plane.shape[1])))
     return np.asarray(
         cv2.warpAffine(
             plane,
-            place,
+            np.array([[across, 0, left], [0, down, top]], np.float32),
             (tile.width, tile.height),
             flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
             borderMode=cv2.BORDER_REPLICATE,
@@ -68,39 +83,36 @@ def resample(plane: NDArray[np.float32], view: View, tile: Region | None = None)
     )
 
 
-def held(light: LinearRGB) -> Light:
-    """The light of a view that is there as a whole, (h, w, 3)."""
-    return lambda tile: light[tile.slices]
-
-
-def cut_view(frame: Light, backdrop: Light, outline: Outline, view: View) -> CutOut:
-    """Cut what a view shows, as a whole; see `cut_tiles`."""
-    alpha = np.empty(view.shape, np.float32)
-    foreground = np.empty((*view.shape, 3), np.float32)
-    for part in cut_tiles(frame, backdrop, outline, view):
-        alpha[part.tile.slices] = part.alpha
-        foreground[part.tile.slices] = frame(part.tile)
-        if part.unknown is not None:
-            foreground[part.tile.slices][part.unknown] = part.colour
-    return CutOut(alpha, foreground)
-
-
 @dataclass(frozen=True, slots=True)
 class CutTile:
     """One tile of a cut.
 
-    alpha    (h, w), or one number, 0.0 or 1.0, for the whole tile
-    unknown  (h, w) the pixels along the outline, or None where there are none
-    colour   (N, 3) straight product colour of those pixels; all others have the frame's
+    alpha   (h, w), or (1, 1) where it is the same everywhere
+    colour  (h, w, 3) straight product colour, or (1, 1, 3) black where there is none
+    surely  0 where all is backdrop, 1 where all is product, None where it is mixed
     """
 
     tile: Region
-    alpha: Alpha | float
-    unknown: Mask | None
-    colour: Pixels
+    alpha: Alpha
+    colour: LinearRGB
+    surely: Literal[0, 1] | None = None
 
 
-def cut_tiles(frame: Light, backdrop: Light, outline: Outline, view: View) -> Iterator[CutTile]:
+_NONE, _ALL = np.zeros((1, 1), np.float32), np.ones((1, 1), np.float32)
+_BLACK = np.zeros((1, 1, 3), np.float32)
+
+
+def cut_view(frame: Light, backdrop: Behind, outline: Outline, view: View) -> CutOut:
+    """Cut what a view shows, as a whole; see `cut_tiles`."""
+    alpha = np.zeros(view.shape, np.float32)
+    foreground = np.zeros((*view.shape, 3), np.float32)
+    for part in cut_tiles(frame, backdrop, outline, view):
+        if part.surely != 0:
+            alpha[part.tile.slices], foreground[part.tile.slices] = part.alpha, part.colour
+    return CutOut(alpha, foreground)
+
+
+def cut_tiles(frame: Light, backdrop: Behind, outline: Outline, view: View) -> Iterator[CutTile]:
     """Cut what a view shows, tile by tile.
 
     Parameters
@@ -114,104 +126,51 @@ def cut_tiles(frame: Light, backdrop: Light, outline: Outline, view: View) -> It
 
     Notes
     -----
-    In the band alpha is the projection of I - sB on F - sB, with F the product's own colour nearby. Where F
-    and sB are too alike for the noise, the distance to the outline decides in its place. F is then unmixed
-    from I. Each pixel depends on itself and the proxy alone, so a part equals the same part of the whole.
+    Each pixel depends on itself and the proxy alone, so a part equals the same part of the whole.
     """
     height, width = view.shape
     # Pixels of the view for one pixel of the proxy: lengths of the band are in proxy pixels.
-    scale = height / view.window.height * view.frame_size[0] / outline.shape[0]
-    narrowest = np.float32(1.2 / scale)
-    clearance = np.abs(outline.signed) - np.maximum(outline.band, narrowest)
-    geometry = np.asarray(cv2.merge([outline.signed, outline.band, outline.shadow]), np.float32)
+    narrowest = 1.2 / (height / view.window.height * view.frame_size[0] / outline.shape[0])
     for top in range(0, height, _TILE):
         for left in range(0, width, _TILE):
             tile = Region(top, left, min(top + _TILE, height), min(left + _TILE, width))
             there = proxy_part(outline, view, tile)
-            if clearance[there].min() > 0:
-                yield CutTile(tile, float(outline.signed[there][0, 0] > 0), None, _NONE)
-                continue
-            signed, band, light = (np.asarray(p, np.float32) for p in cv2.split(resample(geometry, view, tile)))
-            band = np.maximum(band, narrowest)
-            alpha = (signed > 0).astype(np.float32)
-            light_here = cv2.merge([light * np.float32(gain) for gain in outline.gain])
-            behind = np.asarray(cv2.multiply(backdrop(tile), light_here), np.float32)
-            shot = frame(tile)
-            unknown = (np.abs(signed) < band) & ((signed > -FIRM_BAND) | _differs(shot, behind, outline.noise))
-            index = np.flatnonzero(unknown)
-            if index.size == 0:
-                yield CutTile(tile, alpha, None, _NONE)
-                continue
-            own = _at(resample(outline.colour, view, tile), index)
-            distance, reach = signed.ravel()[index], band.ravel()[index]
-            solved = _solve(_at(shot, index), _at(behind, index), own, distance, reach, outline.noise)
-            alpha.ravel()[index], colour = solved
-            yield CutTile(tile, alpha, unknown, colour)
+            side = _side(outline.signed[there], outline.band[there], narrowest)
+            if side < 0:
+                yield CutTile(tile, _NONE, _BLACK, 0)
+            elif side > 0:
+                yield CutTile(tile, _ALL, frame(tile), 1)
+            else:
+                yield _solved(frame(tile), backdrop(tile), outline, view, tile, narrowest)
 
 
-_NONE = np.empty((0, 3), np.float32)
+def _solved(
+    shot: LinearRGB, backdrop: tuple[LinearRGB, Place], outline: Outline, view: View, tile: Region, narrowest: float
+) -> CutTile:
+    alpha, colour = np.empty(shot.shape[:2], np.float32), np.empty(shot.shape, np.float32)
+    planes = outline.signed, outline.band, outline.shadow, outline.colour
+    at = view.place(tile, outline.shape)
+    solve_tile(shot, *backdrop, *planes, at, outline.gain, outline.noise, narrowest, alpha, colour)
+    return CutTile(tile, alpha, colour)
 
 
-def _differs(frame: LinearRGB, behind: LinearRGB, noise: float) -> Mask:
-    """Whether a pixel differs from its backdrop by more than noise; outside the outline the others have no opacity."""
-    level = np.maximum(channel_mean(behind), np.float32(0.01))
-    away = squared_length(np.asarray(cv2.subtract(frame, behind), np.float32))
-    return np.asarray(away > np.float32(3 * (_NOISE_SIGMAS * noise) ** 2) * level * level)
-
-
-def _at(pixels: LinearRGB, index: NDArray[np.intp]) -> Pixels:
-    """Some pixels of (h, w, 3) by their running number; much faster than by a mask."""
-    return pixels.reshape(-1, 3)[index]
+@compiled
+def _side(signed: NDArray[np.float32], band: NDArray[np.float32], narrowest: float) -> int:
+    """1 when all of a part of the proxy is product for sure, -1 when all of it is backdrop, else 0."""
+    side = 1 if signed[0, 0] > 0 else -1
+    for y in range(signed.shape[0]):
+        for x in range(signed.shape[1]):
+            if side * signed[y, x] <= max(band[y, x], narrowest):
+                return 0
+    return side
 
 
 def proxy_part(outline: Outline, view: View, tile: Region) -> tuple[slice, slice]:
-    """Slices of the proxy that hold every pixel which `resample` reads for a tile."""
-    top, left, down, across = view.part(tile)
-    fy, fx = outline.shape[0] / view.frame_size[0], outline.shape[1] / view.frame_size[1]
+    """Slices of the proxy that hold every pixel which a tile depends on."""
+    down, top, across, left = view.place(tile, outline.shape)
 
     def span(begin: float, step: float, count: int, length: int) -> slice:
-        first = min(length - 1, max(0, int(np.floor(begin - 0.5))))
-        return slice(first, max(first + 1, min(length, int(np.floor(begin - 0.5 + step * (count - 1))) + 2)))
+        first = min(length - 1, max(0, int(np.floor(begin))))
+        return slice(first, max(first + 1, min(length, int(np.floor(begin + step * (count - 1))) + 2)))
 
-    return (
-        span(top * fy, down * fy, tile.height, outline.shape[0]),
-        span(left * fx, across * fx, tile.width, outline.shape[1]),
-    )
-
-
-def _solve(frame: Pixels, behind: Pixels, pure: Pixels, signed: Values, band: Values, noise: float) -> tuple[Values, Pixels]:
-    """Alpha (N,) and product colour (N, 3) of band pixels: frame I, backdrop sB, local product colour F."""
-    away, span = frame - behind, pure - behind
-    level = np.maximum(behind.mean(axis=1), np.float32(0.01))
-    span_sq = np.einsum("ij,ij->i", span, span)
-    projected = np.clip(np.einsum("ij,ij->i", away, span) / np.maximum(span_sq, 1e-8), 0, 1)
-    geometric = _ramp(signed, -0.75, 0.75)
-    contrast = span_sq / (3 * level * level)
-    # Below a contrast of about 3 % or four times the noise the projection says nothing.
-    trust = contrast / (contrast + (4 * noise) ** 2 + 0.0009)
-    alpha = trust * projected + (1 - trust) * geometric
-    # Off the line between backdrop and product colour: no mixture, so another colour of the product.
-    off_line = np.linalg.norm(away - projected[:, None] * span, axis=-1) / (np.sqrt(3) * level)
-    alpha = np.maximum(alpha, _ramp(off_line, 0.06 + 3 * noise, 0.16 + 4 * noise) * _ramp(signed, -0.8, 0.2))
-    # Far enough from the outline for its kind, it is one or the other.
-    begins = np.where(band > _WIDE_BAND, 0.6 * band, 0.4 * band).astype(np.float32)
-    alpha = np.clip(alpha, _ramp(signed, begins, band), 1 - _ramp(-signed, 0.75 * begins, band + 0.5 * begins))
-    # What the backdrop's noise alone makes of alpha is none; nor is what is so near to all.
-    floor = np.clip(_NOISE_SIGMAS * noise / np.sqrt(np.maximum(contrast, 1e-6)), 0.02, 0.12)
-    alpha = np.clip((alpha - floor) / (0.98 - floor), 0, 1).astype(np.float32)
-    return alpha, _unmixed(frame, behind, pure, alpha)
-
-
-def _unmixed(frame: Pixels, behind: Pixels, pure: Pixels, alpha: Values) -> Pixels:
-    """F = (I - (1 - a) s B) / a where that is steady, the local product colour where alpha is small."""
-    a = alpha[:, None]
-    solved = np.clip((frame - (1 - a) * behind) / np.maximum(a, 0.05), 0, 1)
-    steady = _ramp(a, 0.5, 0.95)
-    mixed = steady * solved + (1 - steady) * np.clip(pure, 0, 1)
-    return np.where(a < 1, mixed, frame).astype(np.float32)
-
-
-def _ramp(value: NDArray[np.float32], low: float | Plane, high: float | Plane) -> NDArray[np.float32]:
-    """0 below `low`, 1 above `high`, smooth between (cubic)."""
-    t = np.clip((value - low) / np.maximum(np.subtract(high, low), 1e-6), 0, 1)
-    return np.asarray(t * t * (3 - 2 * t), dtype=np.float32)
+    return span(top, down, tile.height, outline.shape[0]), span(left, across, tile.width, outline.shape[1])

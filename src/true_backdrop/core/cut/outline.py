@@ -9,9 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import LinearRGB, Mask, Plane
-from true_backdrop.core.channels import channel_mean, halved, squared_length
+from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.own_colour import own_colour
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
@@ -73,8 +74,8 @@ def trace(aligned: Aligned, evidence: Evidence, product: Mask, material: Materia
         loose = _strandedness(product[part], material, max(shape))
         dense = _bristling(evidence.part(part), signed[part], material)
         band[part] += np.maximum(np.float32(STRANDS_BAND - FIRM_BAND) * loose, np.float32(BRISTLES_BAND - FIRM_BAND) * dense)
-        behind = cv2.multiply(aligned.backdrop[part], cv2.merge([shadow[part] * np.float32(gain) for gain in aligned.gain]))
-        colour[part] = _own_colour(aligned.frame[part], np.asarray(behind, np.float32), signed[part], band[part])
+        light = shadow[part], aligned.gain
+        colour[part] = own_colour(aligned.frame[part], aligned.backdrop[part], light, signed[part], band[part])
     return Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise)
 
 
@@ -108,42 +109,6 @@ def _calmed(signed: Plane, step: Plane) -> Plane:
     return signed + weight * (smooth - signed)
 
 
-#: Sigma of the local mean that the product's own colour is, in proxy pixels.
-_COLOUR_SIGMA = 1.3
-#: Square of the squared relative difference to the backdrop at which a pixel is half as good as plain product.
-_PLAIN_CONTRAST = 0.01
-
-
-def _own_colour(frame: LinearRGB, behind: LinearRGB, signed: Plane, band: Plane) -> LinearRGB:
-    """Local mean of the frame, weighted by squared distance from the backdrop and by being on the product's side.
-
-    So the purest product colour nearby leads.
-    """
-    level = np.maximum(channel_mean(behind), np.float32(0.01))
-    distance = squared_length(np.asarray(cv2.subtract(frame, behind), np.float32)) / (level * level)
-    side = np.clip((signed + band) / (np.float32(1.6) * band), 0, 1)
-    side *= side
-    weight = side * side * (distance * distance + np.float32(1e-5))
-    total = cv2.GaussianBlur(cv2.multiply(frame, cv2.merge([weight, weight, weight])), (0, 0), _COLOUR_SIGMA)
-    share = np.maximum(np.asarray(cv2.GaussianBlur(weight, (0, 0), _COLOUR_SIGMA), np.float32), np.float32(1e-12))
-    colour = np.asarray(cv2.divide(total, cv2.merge([share, share, share])), np.float32)
-    if band.max() < 0.9 * STRANDS_BAND:
-        return colour
-    # In a wide band there is not product near every pixel: where the local mean is only backdrop and noise,
-    # the colour is continued from where it is product.
-    contrast = distance * distance
-    sure = side * side * (contrast / (contrast + np.float32(_PLAIN_CONTRAST)))
-    # Far from product it is smooth: half the size will do.
-    weight = halved(np.asarray(cv2.GaussianBlur(sure, (0, 0), _COLOUR_SIGMA), np.float32))
-    continued = _as_large_as(spread(halved(colour), weight), band.shape)
-    wide = np.clip((band - 2 * FIRM_BAND) / FIRM_BAND, 0, 1)[..., None]
-    return np.asarray(colour + wide * (continued - colour), np.float32)
-
-
-def _as_large_as(plane: NDArray[np.float32], shape: tuple[int, ...]) -> NDArray[np.float32]:
-    return np.asarray(cv2.resize(plane, (shape[1], shape[0]), interpolation=cv2.INTER_LINEAR), np.float32)
-
-
 #: How far around the roughness of the outline is taken, in parts of the long side.
 _ROUGH_SIGMA = 0.012
 
@@ -164,7 +129,7 @@ def _strandedness(product: Mask, material: Material, long_side: int) -> Plane:
     length = near * sigma * np.sqrt(2 * np.pi)
     parts = cv2.GaussianBlur(detail, (0, 0), sigma) / np.maximum(near, 1e-4)
     crowded = np.clip((length - 2.2) / 1.6, 0, 1) * np.clip(parts * 4, 0, 1)
-    return _as_large_as(crowded.astype(np.float32), product.shape)
+    return doubled(crowded.astype(np.float32), product.shape)
 
 
 #: A fine line's tone against what is around it (log units) from which it can be a bristle.
@@ -218,7 +183,7 @@ def _bristling(evidence: Evidence, signed: Plane, material: Material) -> Plane:
     if material == "auto" and near.any() and np.percentile(share[near], 20) > _FUR_SHARE and np.median(run[near]) > _FUR_RUN**2:
         # Fluffy all round, and too soft to be told from glass at any single place.
         dense = np.maximum(dense, np.float32((STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)))
-    return _as_large_as(np.asarray(dense, np.float32), signed.shape)
+    return doubled(doubled(np.asarray(dense, np.float32), zone.shape), signed.shape)
 
 
 def _shadow(aligned: Aligned, bare: Mask) -> Plane:
@@ -230,4 +195,4 @@ def _shadow(aligned: Aligned, bare: Mask) -> Plane:
     mean = np.asarray(total / np.maximum(near, np.float32(1e-4)), np.float32)
     seen = share * np.clip(near * 4, 0, 1)
     continued = spread(mean, share)
-    return _as_large_as(np.asarray(cv2.exp(continued + seen * (mean - continued)), np.float32), bare.shape)
+    return doubled(np.asarray(cv2.exp(continued + seen * (mean - continued)), np.float32), bare.shape)

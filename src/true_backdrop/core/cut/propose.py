@@ -10,9 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.region import decide
-from true_backdrop.core.picture import Region
+from true_backdrop.core.cut.region import Busy, decide
 from true_backdrop.core.treatment import Material
 
 #: Values tried first, and the step to either side of the best of them that is tried after.
@@ -41,7 +39,7 @@ class Proposal:
 
     quiet_width  points of match over which the outline does not visibly move
     unrest       part of the product's area that changes from one tried value to the next, at the best place
-    packed       the product at the proposed match, as bits
+    packed       the product at the proposed match in the busy part, as bits
     """
 
     match: int
@@ -50,12 +48,13 @@ class Proposal:
     unrest: float
     packed: NDArray[np.uint8]
 
-    def product(self, shape: tuple[int, int]) -> Mask:
-        """The product (H, W) at the proposed match: what `decide` gives for it."""
-        return np.unpackbits(self.packed, count=shape[0] * shape[1]).reshape(shape).view(bool)
+    def product(self, busy: Busy) -> Mask:
+        """The product (H, W) on the proxy at the proposed match: what `decide` gives for it."""
+        height, width = busy.evidence.shape
+        return busy.on_proxy(np.unpackbits(self.packed, count=height * width).reshape(height, width).view(bool))
 
 
-def propose(evidence: Evidence, within: Region, material: Material, *, survey: bool = False) -> Proposal:
+def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal:
     """Try values and stand where the mask changes least.
 
     As with maximally stable regions (Matas, Chum, Urban and Pajdla 2002): a true outline stays put over a
@@ -67,8 +66,8 @@ def propose(evidence: Evidence, within: Region, material: Material, *, survey: b
     def try_all(matches: Iterable[int]) -> _Course:
         for match in matches:
             if match not in masks:
-                masks[match] = decide(evidence, match, material, within)
-        return _Course(masks, SMALLEST_PART * evidence.tone.size)
+                masks[match] = decide(busy.evidence, match, material)
+        return _Course(masks, SMALLEST_PART * busy.shape[0] * busy.shape[1])
 
     course = try_all(TRIED_FIRST)
     if course.found and course.unrest > QUIET:

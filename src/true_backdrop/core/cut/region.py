@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import astuple, dataclass
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -27,7 +30,22 @@ _MOST_HOLES = 60
 _UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "clear": 1.4, "pale": 1.35}
 
 
-def busy_part(evidence: Evidence) -> Region:
+@dataclass(frozen=True, slots=True)
+class Busy:
+    """The part of a proxy of some shape (H, W) that has anything to decide, and the evidence there."""
+
+    region: Region
+    evidence: Evidence
+    shape: tuple[int, int]
+
+    def on_proxy(self, product: Mask) -> Mask:
+        """What was decided there, as (H, W)."""
+        whole = np.zeros(self.shape, bool)
+        whole[self.region.slices] = product
+        return whole
+
+
+def busy_part(evidence: Evidence) -> Busy:
     """The part of the proxy outside which all is bare backdrop, at any backdrop match.
 
     Cells in which more than a few pixels differ from the backdrop by the strictest tolerances, and a margin:
@@ -35,15 +53,15 @@ def busy_part(evidence: Evidence) -> Region:
     """
     height, width = evidence.tone.shape
     limits = Tolerances.of(_STRICTEST, evidence.noise, evidence.long_side)
-    depth = np.clip(-evidence.tone, 0, _DEEPEST)
-    differs = ~_alike(evidence, limits, evidence.tint / (limits.tint + limits.tint_in_shadow * depth), depth)
+    differs = ~_likeness(evidence, limits).alike
     cells = (-(-width // _CELL), -(-height // _CELL))
     crowded = cv2.resize(differs.astype(np.uint8) * np.uint8(255), cells, interpolation=cv2.INTER_AREA) > _CROWDED * 255
     left, top, across, down = cv2.boundingRect(crowded.astype(np.uint8))
     if across == 0:
-        return Region(0, 0, height, width)
+        return Busy(Region(0, 0, height, width), evidence, evidence.shape)
     part = Region(top * _CELL, left * _CELL, (top + down) * _CELL, (left + across) * _CELL)
-    return part.grown(round(_ROOM * evidence.long_side), height, width)
+    region = part.grown(round(_ROOM * evidence.long_side), height, width)
+    return Busy(region, evidence.part(region.slices), evidence.shape)
 
 
 #: Backdrop match that the busy part is found at.
@@ -55,8 +73,8 @@ _CROWDED = 0.1
 _ROOM = 0.04
 
 
-def decide(whole: Evidence, match: float, material: Material, within: Region | None = None) -> Mask:
-    """The product as a mask (H, W) of the proxy; `within` (default: all) is where it can be, see `busy_part`.
+def decide(evidence: Evidence, match: float, material: Material) -> Mask:
+    """The product as a mask (H, W) of a proxy, or of the busy part of it.
 
     1. Backdrop is what can be reached from the rim over pixels that look like backdrop or soft shadow,
        through passages of some width, so that a gap in a pale outline does not let it in.
@@ -64,14 +82,10 @@ def decide(whole: Evidence, match: float, material: Material, within: Region | N
     3. Product for sure is what no backdrop and no soft shadow can be, and the inside of what is left.
     4. Between backdrop and product the outline lies on the strongest step (watershed on the ratio).
     """
-    product = np.zeros(whole.tone.shape, bool)
-    evidence = whole if within is None else whole.part(within.slices)
-    inner = product if within is None else product[within.slices]
+    product = np.zeros(evidence.shape, bool)
     limits = Tolerances.of(match, evidence.noise, evidence.long_side)
-    depth = np.clip(-evidence.tone, 0, _DEEPEST)
-    tint = evidence.tint / (limits.tint + limits.tint_in_shadow * depth)
-    alike = _alike(evidence, limits, tint, depth)
-    outside = _outside(evidence, limits, alike, depth)
+    like = _likeness(evidence, limits)
+    outside = _outside(like, evidence.long_side)
     left, top, width, height = cv2.boundingRect((~outside).astype(np.uint8))
     if width == 0:
         return product
@@ -80,23 +94,59 @@ def decide(whole: Evidence, match: float, material: Material, within: Region | N
     expected = _shade_around(evidence, outside)[box]
     bare_grain = _bare_grain(evidence, outside)
     evidence, outside = evidence.part(box), outside[box]
-    holes = _holes(evidence, limits, alike[box] & ~outside, bare_grain, expected, material)
+    holes = _holes(evidence, limits, like.alike[box] & ~outside, bare_grain, expected, material)
     backdrop = outside | holes
-    inside = _without_specks(_watershed(evidence, backdrop, _sure_product(evidence, limits, tint[box], backdrop)))
-    inner[box] = _opened(evidence, limits, inside, expected, material)
+    inside = _without_specks(_watershed(evidence, backdrop, _sure_product(evidence, limits, like.tint[box], backdrop)))
+    product[box] = _opened(evidence, limits, inside, expected, material)
     return product
 
 
 _MARGIN = 8
 
 
-def _alike(evidence: Evidence, limits: Tolerances, tint: Plane, depth: Plane) -> Mask:
-    mask: Mask = tint < 1
-    mask &= evidence.step < limits.step + limits.step_in_shadow * depth
-    mask &= evidence.tone < limits.brighter
-    mask &= evidence.tone > limits.darkest
-    mask &= evidence.thin < limits.thin
-    return mask
+@dataclass(frozen=True, slots=True)
+class _Likeness:
+    """Planes (H, W): what looks like backdrop or soft shadow, where there is a clear step, and tint against its tolerance."""
+
+    alike: Mask
+    clear: Mask
+    tint: Plane
+
+
+def _likeness(evidence: Evidence, limits: Tolerances) -> _Likeness:
+    alike, clear = np.empty(evidence.shape, bool), np.empty(evidence.shape, bool)
+    tint = np.empty(evidence.shape, np.float32)
+    planes = evidence.tone, evidence.tint, evidence.step, evidence.thin
+    _compare(*planes, np.array(astuple(limits), np.float32), alike, clear, tint)
+    return _Likeness(alike, clear, tint)
+
+
+@compiled
+def _compare(
+    tone: Plane,
+    tint: Plane,
+    step: Plane,
+    thin: Plane,
+    limits: NDArray[np.float32],
+    alike: Mask,
+    clear: Mask,
+    relative_tint: Plane,
+) -> None:
+    """One pixel at a time against the `Tolerances`, which grow with the depth of the shadow; see `_Likeness`."""
+    tint_limit, tint_in_shadow, step_limit, step_in_shadow, brighter, darkest, thin_limit = limits[:7]
+    deepest = np.float32(_DEEPEST)
+    for y in range(tone.shape[0]):
+        for x in range(tone.shape[1]):
+            depth = min(max(-tone[y, x], np.float32(0)), deepest)
+            most = step_limit + step_in_shadow * depth
+            off = tint[y, x] / (tint_limit + tint_in_shadow * depth)
+            broad = thin[y, x] < thin_limit
+            relative_tint[y, x] = off
+            # `&` and not `and`: without branches the compiler does eight pixels at a time.
+            neutral = (off < np.float32(1)) & (tone[y, x] > darkest) & (tone[y, x] < brighter)
+            alike[y, x] = neutral & broad & (step[y, x] < most)
+            # A thin strand has backdrop on both sides by right.
+            clear[y, x] = broad & (step[y, x] > np.float32(1.5) * most)
 
 
 def _disc(radius: int) -> np.ndarray:
@@ -111,21 +161,18 @@ _DOUBLINGS = 4
 _LEAK_LENGTH = 0.04
 
 
-def _outside(evidence: Evidence, limits: Tolerances, alike: Mask, depth: Plane) -> Mask:
+def _outside(like: _Likeness, long_side: int) -> Mask:
     """Backdrop that hangs together with the rim, through passages wide enough that no outline leaks.
 
     Where a shadow happens to be as light as the product, the outline has a gap. A leak shows: a clear step
     then has backdrop on both sides. The passage is widened until that is gone; narrower places that are
     backdrop all the same are found as holes.
     """
-    clear = evidence.step > 1.5 * (limits.step + limits.step_in_shadow * depth)
-    clear &= evidence.thin < limits.thin  # a thin strand has backdrop on both sides by right
-    long_side = evidence.long_side
-    best, fewest = alike, np.inf
+    best, fewest = like.alike, np.inf
     for doubling in range(_DOUBLINGS + 1):
-        reached = _reached(alike, max(1, round(_PASSAGE * long_side)) << doubling)
+        reached = _reached(like.alike, max(1, round(_PASSAGE * long_side)) << doubling)
         closed = cv2.morphologyEx(reached.astype(np.uint8), cv2.MORPH_CLOSE, _disc(4)) > 0
-        leaked = np.count_nonzero(closed & clear) / long_side
+        leaked = np.count_nonzero(closed & like.clear) / long_side
         if leaked < fewest:
             best, fewest = reached, leaked
         if leaked < _LEAK_LENGTH:

@@ -39,13 +39,13 @@ class Judgement:
     doubt: float
 
 
-def judge(aligned: Aligned, evidence: Evidence, outline: Outline, proposal: Proposal, match: int) -> Judgement:
-    """Judge a cut from the decision of its proxy."""
+def judge(aligned: Aligned, evidence: Evidence, outline: Outline, proposal: Proposal, proposed: Mask, match: int) -> Judgement:
+    """Judge a cut from the decision of its proxy; `proposed` is the product (H, W) at the proposed match."""
     redo = _reasons_to_redo(outline.product)
     if redo:
         return Judgement(Verdict.REDO, tuple(redo), 1.0)
     faint = _faint_part(evidence, outline.product)
-    leftover, lost = _against(proposal.product(outline.shape), outline.product)
+    leftover, lost = _against(proposed, outline.product)
     reasons: list[str] = []
     if faint > PALE_OUTLINE_PART:
         reasons.append(f"along {faint:.0%} of its outline the product is as bright as the backdrop; look at the edge there")

@@ -6,12 +6,12 @@ from collections.abc import Callable
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Alpha, EncodedRGB, LinearRGB, Plane
 from true_backdrop.core.channels import channel_min
-from true_backdrop.core.colour import encode_pixels
-from true_backdrop.core.cut.edge import CutTile, Light, View, cut_tiles
+from true_backdrop.core.colour import ENCODE_8, ENCODE_STEPS
+from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.edge import Behind, Light, View, cut_tiles
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.picture import Region
 
@@ -19,61 +19,63 @@ from true_backdrop.core.picture import Region
 Ground = Callable[[Region], Plane | LinearRGB | None]
 
 
-def over(foreground: LinearRGB, alpha: Alpha, ground: LinearRGB | Plane) -> LinearRGB:
-    """Straight-alpha foreground over a ground, in linear light (Porter and Duff 1984, operator OVER).
-
-    `ground` is (h, w, 3), or (h, w) for a neutral one. Exactly the ground where alpha is 0, exactly the
-    foreground where it is 1.
-    """
-    a = alpha[..., None]
-    below = ground[..., None] if ground.ndim == 2 else ground
-    return np.asarray(foreground * a + below * (1 - a), dtype=np.float32)
-
-
-def paint(frame: Light, backdrop: Light, outline: Outline, view: View, ground: Ground) -> EncodedRGB:
+def paint(frame: Light, backdrop: Behind, outline: Outline, view: View, ground: Ground) -> EncodedRGB:
     """What a view shows, cut and laid over a ground: (h, w, 3) sRGB, exact white where only white ground is."""
     shown = np.full((*view.shape, 3), 255, np.uint8)
     for part in cut_tiles(frame, backdrop, outline, view):
-        here = shown[part.tile.slices]
-        if isinstance(part.alpha, float):
-            below = None if part.alpha == 1 else ground(part.tile)
-            if part.alpha == 1:
-                here[:] = encode_pixels(frame(part.tile))
-            elif below is not None:
-                here[:] = _bare(below)
-            continue
-        below = ground(part.tile)
-        pixels = encode_pixels(frame(part.tile))
-        bare = np.empty_like(pixels)
-        bare[:] = 255 if below is None else _bare(below)
-        here[:] = cv2.copyTo(bare, (part.alpha == 0).astype(np.uint8), pixels)
-        if part.unknown is not None:
-            here[part.unknown] = _mixed(part, below)
+        below = None if part.surely == 1 else ground(part.tile)
+        if part.surely != 0 or below is not None:
+            lay_over(part.colour, part.alpha, _WHITE if below is None else np.atleast_3d(below), shown[part.tile.slices])
     return shown
 
 
-def _mixed(part: CutTile, ground: Plane | LinearRGB | None) -> NDArray[np.uint8]:
-    """The pixels along the outline (N, 3), laid over their ground."""
-    assert isinstance(part.alpha, np.ndarray) and part.unknown is not None
-    alpha = part.alpha[part.unknown]
-    if ground is None:
-        below = np.ones((1, 1), np.float32)
-    elif ground.ndim == 3:
-        below = ground.reshape(-1, 3) if ground.shape[:2] == (1, 1) else ground[part.unknown]
-    else:
-        below = ground[part.unknown][:, None]
-    # A row of pixels is a picture one pixel high.
-    mixed = exact_white(encode_pixels(over(part.colour[None], alpha[None], below[None])), alpha[None])
-    return np.asarray(mixed[0], np.uint8)
+_WHITE = np.ones((1, 1, 1), np.float32)
+#: Values from here on, on all channels, are meant as white where no product is.
+NEARLY_WHITE = 252
 
 
-def _bare(ground: Plane | LinearRGB) -> EncodedRGB:
-    """A piece of ground with nothing on it, as pixels that can be assigned to a tile (h, w, 3)."""
-    encoded = encode_pixels(ground)
-    if ground.ndim == 3:
-        return encoded
-    encoded[encoded >= NEARLY_WHITE] = 255
-    return encoded[..., None]
+@compiled
+def lay_over(colour: LinearRGB, alpha: Alpha, ground: LinearRGB, out: EncodedRGB) -> None:
+    """Straight product colour (h, w, 3) over a ground, in linear light, as sRGB into `out` (h, w, 3).
+
+    Porter and Duff (1984), operator OVER. Exactly the ground where alpha is 0, the colour where it is 1.
+
+    `colour`, `alpha` (h, w) and `ground` may be of one pixel, which then counts for all; a `ground` of one channel
+    is neutral. What is mostly backdrop and came
+    out a hair below white becomes exactly (255, 255, 255): a step of three code values at most, below what is
+    seen. The product's own highlights keep their values.
+    """
+    none, full = np.float32(0), np.float32(1)
+    neutral, even = ground.shape[2] == 1, ground.shape[0] == 1 and ground.shape[1] == 1
+    bare = np.empty(3, np.uint8)
+    for c in range(3):
+        bare[c] = _code(ground[0, 0, 0 if neutral else c])
+    for y in range(out.shape[0]):
+        ay, cy, gy = min(y, alpha.shape[0] - 1), min(y, colour.shape[0] - 1), min(y, ground.shape[0] - 1)
+        for x in range(out.shape[1]):
+            a = alpha[ay, min(x, alpha.shape[1] - 1)]
+            cx, gx = min(x, colour.shape[1] - 1), min(x, ground.shape[1] - 1)
+            for c in range(3):
+                if a >= full:
+                    out[y, x, c] = _code(colour[cy, cx, c])
+                elif a <= none and even:
+                    out[y, x, c] = bare[c]
+                else:
+                    below = ground[gy, gx, 0 if neutral else c]
+                    out[y, x, c] = _code(below + a * (colour[cy, cx, c] - below))
+            if a < HALF and (a > none or neutral) and min(out[y, x, 0], out[y, x, 1], out[y, x, 2]) >= NEARLY_WHITE:
+                for c in range(3):
+                    out[y, x, c] = 255
+
+
+HALF = np.float32(0.5)
+_STEPS = np.float32(ENCODE_STEPS)
+
+
+@compiled
+def _code(light: np.float32) -> np.uint8:
+    """sRGB value of linear light, clipped to 0..1."""
+    return ENCODE_8[np.uint32(min(max(light, np.float32(0)), np.float32(1)) * _STEPS + HALF)]  # type: ignore[no-any-return]
 
 
 def on_square(part: EncodedRGB, offset: tuple[int, int], side_px: int) -> EncodedRGB:
@@ -122,19 +124,3 @@ def without_specks(pixels: EncodedRGB, side_px: int) -> EncodedRGB:
         if np.count_nonzero(values < 255) <= speck or values.min() >= FAINT:
             pixels[here][spot] = 255
     return pixels
-
-
-#: Values from here on, on all channels, are meant as white where no product is.
-NEARLY_WHITE = 252
-
-
-def exact_white(pixels: EncodedRGB, alpha: Alpha) -> EncodedRGB:
-    """Backdrop that came out a hair below white becomes exactly (255, 255, 255).
-
-    Only where alpha says backdrop (below one half): the product's own highlights keep their values. The
-    step of three code values at most is below what is seen.
-    """
-    snap = (channel_min(pixels) >= NEARLY_WHITE) & (alpha < 0.5)
-    out = pixels.copy()
-    out[snap] = 255
-    return out

@@ -1,0 +1,176 @@
+"""One pixel near the outline: how opaque it is, and the product's colour in it."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import LinearRGB, Plane
+from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.outline import FIRM_BAND
+
+#: A band wider than this (proxy pixels) holds strands, not one edge: what is inside it is open.
+_WIDE_BAND = 3.0
+#: A difference of so many standard deviations of the backdrop's noise is none.
+_NOISE_SIGMAS = 4.0
+#: Below this light a relative difference says nothing.
+_DARK = 0.01
+
+#: Where pixel (y, x) of a tile lies in another plane: at (down * y + top, across * x + left), pixel centres whole.
+Place = NDArray[np.float64]
+
+
+@compiled
+def solve_tile(
+    shot: LinearRGB,
+    behind: LinearRGB,
+    behind_at: Place,
+    signed: Plane,
+    band: Plane,
+    shadow: Plane,
+    own: LinearRGB,
+    proxy_at: Place,
+    gain: tuple[float, float, float],
+    noise: float,
+    narrowest: float,
+    alpha: Plane,
+    colour: LinearRGB,
+) -> None:
+    """Alpha and straight product colour of every pixel of a tile, into `alpha` (h, w) and `colour` (h, w, 3).
+
+    Parameters
+    ----------
+    shot
+        (h, w, 3) linear light I of the tile.
+    behind, behind_at
+        The backdrop B as shot, (H', W', 3), and where the tile lies in it.
+    signed, band, shadow, own, proxy_at
+        Planes of an `Outline` (H, W), `own` (H, W, 3) is F, and where the tile lies in them.
+    gain
+        Of the three channels of the backdrop; with the shadow it makes s.
+    noise
+        Standard deviation of the backdrop's own noise, relative.
+    narrowest
+        Least half width of the band, in proxy pixels.
+
+    Notes
+    -----
+    In the band alpha is the projection of I - sB on F - sB. Where F and sB are too alike for the noise, the
+    distance to the outline decides in its place. F is then unmixed from I.
+    """
+    here = np.empty(3, np.float32)
+    pure = np.empty(3, np.float32)
+    columns = _corners(proxy_at[2], proxy_at[3], shot.shape[1], signed.shape[1])
+    rows = _corners(proxy_at[0], proxy_at[1], shot.shape[0], signed.shape[0])
+    columns_behind = _corners(behind_at[2], behind_at[3], shot.shape[1], behind.shape[1])
+    rows_behind = _corners(behind_at[0], behind_at[1], shot.shape[0], behind.shape[0])
+    for y in range(shot.shape[0]):
+        for x in range(shot.shape[1]):
+            distance = _between(signed, rows, y, columns, x)
+            reach = max(_between(band, rows, y, columns, x), narrowest)
+            if distance >= reach:
+                alpha[y, x] = 1
+                for c in range(3):
+                    colour[y, x, c] = shot[y, x, c]
+                continue
+            alpha[y, x] = 0
+            for c in range(3):
+                colour[y, x, c] = 0
+            if distance <= -reach:
+                continue
+            light = _between(shadow, rows, y, columns, x)
+            for c in range(3):
+                here[c] = light * gain[c] * _between(behind[:, :, c], rows_behind, y, columns_behind, x)
+            if distance <= -FIRM_BAND and not _differs(shot[y, x], here, noise):
+                continue
+            for c in range(3):
+                pure[c] = _between(own[:, :, c], rows, y, columns, x)
+            a = _opacity(shot[y, x], here, pure, distance, reach, noise)
+            alpha[y, x] = a
+            for c in range(3):
+                colour[y, x, c] = _unmixed(shot[y, x, c], here[c], pure[c], a)
+
+
+@compiled
+def _level(behind: LinearRGB) -> float:
+    return float(max((behind[0] + behind[1] + behind[2]) / 3, _DARK))
+
+
+@compiled
+def _differs(frame: LinearRGB, behind: LinearRGB, noise: float) -> bool:
+    """Whether a pixel differs from its backdrop by more than noise; outside the outline the others have no opacity."""
+    away = 0.0
+    for c in range(3):
+        away += (frame[c] - behind[c]) ** 2
+    return bool(away > 3 * (_NOISE_SIGMAS * noise * _level(behind)) ** 2)
+
+
+@compiled
+def _opacity(frame: LinearRGB, behind: LinearRGB, pure: LinearRGB, distance: float, reach: float, noise: float) -> float:
+    """Alpha of one pixel: frame I, backdrop sB and local product colour F, (3,) each."""
+    level = _level(behind)
+    span_sq = toward = 0.0
+    for c in range(3):
+        span_sq += (pure[c] - behind[c]) ** 2
+        toward += (frame[c] - behind[c]) * (pure[c] - behind[c])
+    projected = min(max(toward / max(span_sq, 1e-8), 0.0), 1.0)
+    contrast = span_sq / (3 * level * level)
+    # Below a contrast of about 3 % or four times the noise the projection says nothing.
+    trust = contrast / (contrast + (4 * noise) ** 2 + 0.0009)
+    alpha = trust * projected + (1 - trust) * _ramp(distance, -0.75, 0.75)
+    # Off the line between backdrop and product colour: no mixture, so another colour of the product.
+    off_sq = 0.0
+    for c in range(3):
+        off_sq += (frame[c] - behind[c] - projected * (pure[c] - behind[c])) ** 2
+    off_line = np.sqrt(off_sq / 3) / level
+    alpha = max(alpha, _ramp(off_line, 0.06 + 3 * noise, 0.16 + 4 * noise) * _ramp(distance, -0.8, 0.2))
+    # Far enough from the outline for its kind, it is one or the other.
+    begins = (0.6 if reach > _WIDE_BAND else 0.4) * reach
+    least, most = _ramp(distance, begins, reach), 1 - _ramp(-distance, 0.75 * begins, reach + 0.5 * begins)
+    alpha = min(max(alpha, least), most)
+    # What the backdrop's noise alone makes of alpha is none; nor is what is so near to all.
+    floor = min(max(_NOISE_SIGMAS * noise / np.sqrt(max(contrast, 1e-6)), 0.02), 0.12)
+    return float(min(max((alpha - floor) / (0.98 - floor), 0.0), 1.0))
+
+
+@compiled
+def _unmixed(frame: float, behind: float, pure: float, alpha: float) -> float:
+    """F = (I - (1 - a) s B) / a where that is steady, the local product colour where alpha is small."""
+    if alpha >= 1:
+        return frame
+    solved = min(max((frame - (1 - alpha) * behind) / max(alpha, 0.05), 0.0), 1.0)
+    steady = _ramp(alpha, 0.5, 0.95)
+    return steady * solved + (1 - steady) * min(max(pure, 0.0), 1.0)
+
+
+@compiled
+def _ramp(value: float, low: float, high: float) -> float:
+    """0 below `low`, 1 above `high`, smooth between (cubic)."""
+    t = min(max((value - low) / max(high - low, 1e-6), 0.0), 1.0)
+    return t * t * (3 - 2 * t)
+
+
+#: For each pixel of a tile, along one axis: the two pixels of a plane that it lies between, and the second one's weight.
+_Corners = tuple[NDArray[np.uint32], NDArray[np.uint32], NDArray[np.float32]]
+
+
+@compiled
+def _corners(step: float, begin: float, count: int, length: int) -> _Corners:
+    """Outside of the plane (of some length) its rim goes on."""
+    first, second, weight = np.empty(count, np.uint32), np.empty(count, np.uint32), np.empty(count, np.float32)
+    for i in range(count):
+        at = min(max(step * i + begin, 0.0), length - 1.0)
+        first[i] = int(at)
+        second[i] = min(int(at) + 1, length - 1)
+        weight[i] = at - int(at)
+    return first, second, weight
+
+
+@compiled
+def _between(plane: Plane, rows: _Corners, y: int, columns: _Corners, x: int) -> float:
+    """A plane (H, W) between pixel centres, bilinear."""
+    top, bottom, down = rows[0][y], rows[1][y], rows[2][y]
+    left, right, across = columns[0][x], columns[1][x], columns[2][x]
+    above = plane[top, left] + across * (plane[top, right] - plane[top, left])
+    below = plane[bottom, left] + across * (plane[bottom, right] - plane[bottom, left])
+    return above + down * (below - above)  # type: ignore[no-any-return]
