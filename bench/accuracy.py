@@ -7,7 +7,7 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 from demo.seed import LAYERS
-from demo.sensor import Shutter, exposed, read_layer, read_plane
+from true_backdrop.studio.simulated.layers import Shutter, exposed, read_layer, read_plane
 
 from true_backdrop.core import pipeline
 from true_backdrop.core.measures import MatteError, matte_error

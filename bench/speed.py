@@ -12,7 +12,7 @@ import cv2
 import imagecodecs
 import numpy as np
 from demo.seed import LAYERS, jpeg
-from demo.sensor import Shutter, exposed, read_layer
+from true_backdrop.studio.simulated.layers import Shutter, exposed, read_layer
 
 from true_backdrop.core import codec, pipeline
 from true_backdrop.core.cut.edge import View

@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 from sqlalchemy import select
 
-from demo.sensor import Shutter, exposed, read_layer
+from true_backdrop.studio.simulated.layers import Shutter, exposed, read_layer
 from true_backdrop.catalog import frames, runs, shoots
 from true_backdrop.catalog.blobs import BlobStore
 from true_backdrop.catalog.database import transaction
@@ -21,7 +21,7 @@ from true_backdrop.jobs.queue import defer_items
 from true_backdrop.settings import settings
 
 HERE = Path(__file__).parent
-LAYERS = HERE / "layers"
+LAYERS = HERE / "layers" / "front"
 SHOOT = "Harrow & Tide, autumn list"
 
 

@@ -1,9 +1,10 @@
 """Render the demo's linear light layers, true alpha and depth. Author-time only; see README.md here.
 
-    python demo/scenes/render.py [--samples 64] [--scale 1.0] [--out demo/layers] [CODE ...]
+    python demo/scenes/render.py [--angle front] [--samples 64] [--scale 1.0] [--spin 0] [--out demo/layers] [CODE ...]
 
-For every product: `<code>_front`, `<code>_backdrop` (scene-linear RGB for one lamp group each),
-`<code>_alpha` and `<code>_depth`; for the empty set `empty_front`, `empty_backdrop`, `empty_depth`.
+In a folder for each angle, for every product: `<code>_front`, `<code>_backdrop` (scene-linear RGB for one lamp
+group each), `<code>_alpha` and `<code>_depth`; for the empty set `empty_front`, `empty_backdrop`, `empty_depth`.
+With `--spin N` the folder is `spin`, and `<code>` becomes `<code>_00` and so on for N positions of a turntable.
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ import argparse
 import sys
 import tempfile
 import time
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -54,13 +56,22 @@ def rendered(scene: dict[str, Any], samples: int, seed: int) -> np.ndarray:
     return np.minimum(passes, bound).mean(axis=0)
 
 
-def light(group: str, parts: Parts | None, samples: int, seed: int, size: tuple[int, int]) -> np.ndarray:
+@dataclass(frozen=True)
+class Take:
+    """From where, at which size (width, height), with how many samples a pixel."""
+
+    angle: str
+    size: tuple[int, int]
+    samples: int
+
+
+def light(group: str, parts: Parts | None, samples: int, seed: int, take: Take) -> np.ndarray:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         scene = {
             "type": "scene",
             "integrator": {"type": "path", "max_depth": 14, "hide_emitters": True},
-            "sensor": stage.camera(16, *size),
+            "sensor": stage.camera(take.angle, *take.size),
             "sweep": set_shape(folder, stage.SWEEP_REFLECTANCE),
             **stage.lamps(group),
             **(shapes(parts, folder) if parts else {}),
@@ -68,14 +79,14 @@ def light(group: str, parts: Parts | None, samples: int, seed: int, size: tuple[
         return rendered(scene, samples, seed)
 
 
-def true_alpha(parts: Parts, size: tuple[int, int]) -> np.ndarray:
+def true_alpha(parts: Parts, take: Take) -> np.ndarray:
     """Coverage: a black product before an evenly white sky, through the same pixel filter."""
     black = {"bsdf": {"type": "twosided", "bsdf": {"type": "diffuse", "reflectance": {"type": "rgb", "value": 0.0}}}}
     with tempfile.TemporaryDirectory() as name:
         scene = {
             "type": "scene",
             "integrator": {"type": "path", "max_depth": 2},
-            "sensor": stage.camera(16, *size),
+            "sensor": stage.camera(take.angle, *take.size),
             "sky": {"type": "constant", "radiance": {"type": "rgb", "value": 1.0}},
             **shapes(parts, Path(name), surface=black),
         }
@@ -83,13 +94,13 @@ def true_alpha(parts: Parts, size: tuple[int, int]) -> np.ndarray:
         return np.clip(1 - sky, 0, 1)
 
 
-def depth(parts: Parts | None, size: tuple[int, int]) -> np.ndarray:
+def depth(parts: Parts | None, take: Take) -> np.ndarray:
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
         scene = {
             "type": "scene",
             "integrator": {"type": "aov", "aovs": "d:depth"},
-            "sensor": stage.camera(16, *size),
+            "sensor": stage.camera(take.angle, *take.size),
             "sweep": set_shape(folder, (0.5, 0.5, 0.5)),
             **(shapes(parts, folder) if parts else {}),
         }
@@ -139,29 +150,39 @@ def write_plane(path: Path, plane: np.ndarray, full_scale: float) -> None:
     path.write_bytes(imagecodecs.jpegxl_encode(coded, lossless=True, effort=7))
 
 
-def empty_set(out: Path, samples: int, size: tuple[int, int]) -> dict[str, np.ndarray]:
-    """The empty set is smooth everywhere: render once with many samples and smooth broadly."""
+def empty_set(out: Path, take: Take) -> dict[str, np.ndarray]:
+    """The empty set is smooth everywhere: render once with many samples and smooth broadly. What is there is read."""
     found = {}
     for group in ("front", "backdrop"):
-        kept = out / f"empty_{group}.npy"
-        if not kept.exists():
-            raw = light(group, None, samples * 2, 11, size)
-            np.save(kept, cv2.GaussianBlur(raw, (0, 0), 12.0 * size[0] / 1500, borderType=cv2.BORDER_REFLECT))
-        found[group] = np.load(kept)
-        write_layer(out / f"empty_{group}.jxl", found[group])
-    write_plane(out / "empty_depth.jxl", depth(None, size), 32.0)
+        path = out / f"empty_{group}.jxl"
+        if not path.exists():
+            raw = light(group, None, take.samples * 2, 11, take)
+            write_layer(path, cv2.GaussianBlur(raw, (0, 0), 12.0 * take.size[0] / 1500, borderType=cv2.BORDER_REFLECT))
+        found[group] = cv2.resize(read_layer(path), take.size, interpolation=cv2.INTER_AREA)
+    if not (out / "empty_depth.jxl").exists():
+        write_plane(out / "empty_depth.jxl", depth(None, take), 32.0)
     return found
 
 
-def product(item: Product, empty: dict[str, np.ndarray], out: Path, samples: int, size: tuple[int, int]) -> None:
-    parts = item.build()
-    alpha = true_alpha(parts, size)
-    write_plane(out / f"{item.code}_alpha.jxl", alpha, 1.0)
-    write_plane(out / f"{item.code}_depth.jxl", depth(parts, size), 32.0)
-    for group in ("front", "backdrop"):
-        layer = light(group, parts, samples, 101, size)
-        clean = calmed(without_grain(layer, empty[group], alpha), alpha)
-        write_layer(out / f"{item.code}_{group}.jxl", clean)
+def read_layer(path: Path) -> np.ndarray:
+    import imagecodecs
+
+    return (imagecodecs.jpegxl_decode(path.read_bytes()).astype(np.float32) / 65535) ** 2 * 4.0
+
+
+def product(name: str, parts: Parts, empty: dict[str, np.ndarray], out: Path, take: Take) -> None:
+    began = time.monotonic()
+    alpha = true_alpha(parts, take)
+    layers = {group: light(group, parts, take.samples, 101, take) for group in ("front", "backdrop")}
+    write_plane(out / f"{name}_alpha.jxl", alpha, 1.0)
+    write_plane(out / f"{name}_depth.jxl", depth(parts, take), 32.0)
+    for group, layer in layers.items():
+        write_layer(out / f"{name}_{group}.jxl", calmed(without_grain(layer, empty[group], alpha), alpha))
+    print(f"{out.name} {name}: {time.monotonic() - began:.0f} s", flush=True)
+
+
+def turned(item: Product, degrees: float) -> Parts:
+    return [(mesh.turned(degrees), surface) for mesh, surface in item.build()]
 
 
 def main() -> None:
@@ -169,20 +190,28 @@ def main() -> None:
 
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("codes", nargs="*")
+    parser.add_argument("--angle", choices=sorted(stage.ANGLES), default="front")
     parser.add_argument("--samples", type=int, default=64)
     parser.add_argument("--scale", type=float, default=1.0)
+    parser.add_argument("--spin", type=int, default=0)
     parser.add_argument("--out", type=Path, default=Path(__file__).parents[1] / "layers")
     args = parser.parse_args()
     mi.set_variant("llvm_ad_rgb")
-    args.out.mkdir(parents=True, exist_ok=True)
-    size = (round(stage.WIDTH * args.scale), round(stage.HEIGHT * args.scale))
-    empty = empty_set(args.out, args.samples, size)
+    take = Take(args.angle, (round(stage.WIDTH * args.scale), round(stage.HEIGHT * args.scale)), args.samples)
+    by_angle = args.out / args.angle
+    by_angle.mkdir(parents=True, exist_ok=True)
+    empty = empty_set(by_angle, take)
     for item in PRODUCTS:
         if args.codes and item.code not in args.codes:
             continue
-        began = time.monotonic()
-        product(item, empty, args.out, args.samples, size)
-        print(f"{item.code} {item.name}: {time.monotonic() - began:.0f} s", flush=True)
+        if args.spin:
+            folder = args.out / "spin"
+            folder.mkdir(exist_ok=True)
+            for position in range(args.spin):
+                if not (folder / f"{item.code}_{position:02d}_backdrop.jxl").exists():
+                    product(f"{item.code}_{position:02d}", turned(item, 360 * position / args.spin), empty, folder, take)
+        else:
+            product(item.code, turned(item, stage.ANGLES[args.angle][2]), empty, by_angle, take)
 
 
 if __name__ == "__main__":

@@ -64,14 +64,24 @@ def lamps(group: str) -> dict[str, Any]:
     raise ValueError(f"no lamp group {group!r}; there are 'front' and 'backdrop'")
 
 
-def camera(samples: int, width: int = WIDTH, height: int = HEIGHT) -> dict[str, Any]:
+#: Where the camera stands for each angle, and how far the product is turned (degrees). Only `above` has another empty set.
+ANGLES = {
+    "front": ((0.0, 2.6, 11.0), (0.0, 0.98, 0.0), 0.0),
+    "turned": ((0.0, 2.6, 11.0), (0.0, 0.98, 0.0), 38.0),
+    "above": ((0.0, 7.6, 8.3), (0.0, 0.72, 0.0), 0.0),
+}
+
+
+def camera(angle: str, width: int = WIDTH, height: int = HEIGHT) -> dict[str, Any]:
     import mitsuba as mi
+
+    origin, target, _ = ANGLES[angle]
 
     return {
         "type": "perspective",
         "fov": 19.0,
         "fov_axis": "x",
-        "to_world": mi.ScalarTransform4f().look_at(origin=[0, 2.6, 11.0], target=[0, 0.98, 0], up=[0, 1, 0]),
+        "to_world": mi.ScalarTransform4f().look_at(origin=list(origin), target=list(target), up=[0, 1, 0]),
         "film": {
             "type": "hdrfilm",
             "width": width,
@@ -80,5 +90,5 @@ def camera(samples: int, width: int = WIDTH, height: int = HEIGHT) -> dict[str, 
             "component_format": "float32",
             "rfilter": {"type": "gaussian", "stddev": 0.45},
         },
-        "sampler": {"type": "independent", "sample_count": samples},
+        "sampler": {"type": "independent", "sample_count": 16},
     }

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import EncodedPixels, EncodedRGB, LinearRGB
 from true_backdrop.core.channels import rounded
+from true_backdrop.core.compiled import compiled
 
 Floats = NDArray[np.float64]
 
@@ -63,6 +64,15 @@ def decode_pixels_16(pixels: EncodedPixels) -> NDArray[np.uint16]:
     if pixels.dtype == np.uint8:
         return cast(NDArray[np.uint16], cv2.LUT(np.ascontiguousarray(pixels), _DECODE_8_TO_16))
     return _DECODE_16_TO_16[pixels]
+
+
+_FLOAT_STEPS, _HALF = np.float32(ENCODE_STEPS), np.float32(0.5)
+
+
+@compiled
+def code_of(light: Any) -> int:
+    """sRGB code value, 0 to 255, of linear light, clipped to 0..1: for use in compiled loops."""
+    return ENCODE_8[np.uint32(min(max(light, np.float32(0)), np.float32(1)) * _FLOAT_STEPS + _HALF)]  # type: ignore[no-any-return]
 
 
 def encode_pixels(linear: LinearRGB) -> EncodedRGB:

@@ -9,7 +9,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Alpha, EncodedRGB, LinearRGB, Plane
 from true_backdrop.core.channels import channel_min
-from true_backdrop.core.colour import ENCODE_8, ENCODE_STEPS
+from true_backdrop.core.colour import code_of
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.edge import Behind, Light, View, cut_tiles
 from true_backdrop.core.cut.outline import Outline
@@ -49,7 +49,7 @@ def lay_over(colour: LinearRGB, alpha: Alpha, ground: LinearRGB, out: EncodedRGB
     neutral, even = ground.shape[2] == 1, ground.shape[0] == 1 and ground.shape[1] == 1
     bare = np.empty(3, np.uint8)
     for c in range(3):
-        bare[c] = _code(ground[0, 0, 0 if neutral else c])
+        bare[c] = code_of(ground[0, 0, 0 if neutral else c])
     for y in range(out.shape[0]):
         ay, cy, gy = min(y, alpha.shape[0] - 1), min(y, colour.shape[0] - 1), min(y, ground.shape[0] - 1)
         for x in range(out.shape[1]):
@@ -57,25 +57,18 @@ def lay_over(colour: LinearRGB, alpha: Alpha, ground: LinearRGB, out: EncodedRGB
             cx, gx = min(x, colour.shape[1] - 1), min(x, ground.shape[1] - 1)
             for c in range(3):
                 if a >= full:
-                    out[y, x, c] = _code(colour[cy, cx, c])
+                    out[y, x, c] = code_of(colour[cy, cx, c])
                 elif a <= none and even:
                     out[y, x, c] = bare[c]
                 else:
                     below = ground[gy, gx, 0 if neutral else c]
-                    out[y, x, c] = _code(below + a * (colour[cy, cx, c] - below))
+                    out[y, x, c] = code_of(below + a * (colour[cy, cx, c] - below))
             if a < HALF and (a > none or neutral) and min(out[y, x, 0], out[y, x, 1], out[y, x, 2]) >= NEARLY_WHITE:
                 for c in range(3):
                     out[y, x, c] = 255
 
 
 HALF = np.float32(0.5)
-_STEPS = np.float32(ENCODE_STEPS)
-
-
-@compiled
-def _code(light: np.float32) -> np.uint8:
-    """sRGB value of linear light, clipped to 0..1."""
-    return ENCODE_8[np.uint32(min(max(light, np.float32(0)), np.float32(1)) * _STEPS + HALF)]  # type: ignore[no-any-return]
 
 
 def on_square(part: EncodedRGB, offset: tuple[int, int], side_px: int) -> EncodedRGB:

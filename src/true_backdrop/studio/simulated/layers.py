@@ -37,12 +37,12 @@ class Shutter:
 def read_layer(path: Path) -> Layer:
     """A rendered layer (H, W, 3), scene-linear."""
     coded = np.asarray(imagecodecs.jpegxl_decode(path.read_bytes()), dtype=np.float32)
-    return (coded / 65535) ** 2 * np.float32(FULL_SCALE)
+    return np.asarray((coded / 65535) ** 2 * FULL_SCALE, np.float32)
 
 
 def read_plane(path: Path) -> NDArray[np.float32]:
     """True alpha (H, W), 0 to 1."""
-    return np.asarray(imagecodecs.jpegxl_decode(path.read_bytes()), dtype=np.float32).squeeze() / 65535
+    return np.asarray(np.asarray(imagecodecs.jpegxl_decode(path.read_bytes())).squeeze() / np.float32(65535), np.float32)
 
 
 def exposed(
@@ -61,4 +61,4 @@ def exposed(
     light = light + rng.standard_normal(light.shape, dtype=np.float32) * sigma
     light = np.clip(light, 0, 1)
     coded = np.where(light <= 0.0031308, 12.92 * light, 1.055 * light ** (1 / 2.4) - 0.055)
-    return np.round(coded * 255).astype(np.uint8)
+    return np.asarray(np.round(coded * 255), np.uint8)

@@ -1,0 +1,174 @@
+"""The simulated studio's own state: camera, lamps, table, card, and the faults it can be told to have."""
+
+from __future__ import annotations
+
+import threading
+import time
+from dataclasses import asdict, dataclass, field, replace
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from true_backdrop.core.codec import encode_preview
+from true_backdrop.studio.errors import CardFull, DeviceBusy, DeviceGone, StudioError
+from true_backdrop.studio.protocols import CameraSettings, LampSettings
+from true_backdrop.studio.simulated.scene import FOCAL_MM, Focus, Scenery, Table
+from true_backdrop.studio.simulated.sensor import exposed, file_of
+
+LIVE_SIZE = (640, 960)
+#: Where automatic focus ends up on an empty table, and how far it strays each time.
+_LOST_FOCUS_MM, _HUNTING_MM = 1350.0, 90.0
+
+
+@dataclass
+class Faults:
+    """What goes wrong on request. Counts run down with each event they spoil."""
+
+    lamp_warmth: float = 0.0
+    front_lamp_lost: float = 0.0
+    card_files: int | None = None
+    unplugged_until: float = 0.0
+    slow_s: float = 0.0
+
+
+@dataclass
+class _Taken:
+    data: bytes
+    camera: CameraSettings
+    lamps: LampSettings
+
+
+@dataclass
+class _State:
+    camera: CameraSettings = field(default_factory=CameraSettings)
+    lamps: LampSettings = field(default_factory=LampSettings)
+    table: Table = field(default_factory=Table)
+    faults: Faults = field(default_factory=Faults)
+
+
+class SimulatedStudio:
+    """One camera, two groups of lamps, one table. Safe to use from several threads."""
+
+    def __init__(self, layers: Path, size: tuple[int, int], *, card_room: int = 500) -> None:
+        self._live, self._whole = Scenery(layers, LIVE_SIZE), Scenery(layers, size)
+        self._now, self._lock = _State(), threading.RLock()
+        self._rng = np.random.default_rng()
+        self._card: dict[str, _Taken] = {}
+        self._room, self._number = card_room, 0
+
+    def ask(self, order: dict[str, Any]) -> tuple[dict[str, Any], bytes]:
+        """Answer one order of the wire; raises StudioError."""
+        self.check_line()
+        do = str(order.get("do"))
+        answers = {
+            "status": self._status,
+            "set_camera": self._set_camera,
+            "set_lamps": self._set_lamps,
+            "release": self._release,
+            "hands": self._hands,
+        }
+        if do == "download":
+            return self._download(str(order.get("file_name")))
+        if do not in answers:
+            raise StudioError(f"the simulated studio does not know the order {do!r}")
+        return answers[do](order), b""
+
+    def check_line(self) -> None:
+        """Raise DeviceGone while the cable is pulled."""
+        if time.time() < self._now.faults.unplugged_until:
+            raise DeviceGone("the camera's cable was pulled")
+
+    def live_frame(self) -> bytes:
+        """What the live view shows now, as JPEG."""
+        with self._lock:
+            now = _State(self._now.camera, self._effective_lamps(), self._now.table, self._now.faults)
+        return encode_preview(self._picture(self._live, now), quality=85)
+
+    def _picture(self, scenery: Scenery, now: _State) -> np.ndarray:
+        focus = Focus(now.camera.f_number, now.camera.focus_mm)
+        light = scenery.gathered(now.table, focus, now.lamps, now.faults.lamp_warmth)
+        return exposed(light, now.camera, self._rng)
+
+    def _effective_lamps(self) -> LampSettings:
+        lamps = self._now.lamps
+        return lamps.model_copy(update={"front": lamps.front * (1 - self._now.faults.front_lamp_lost)})
+
+    def _status(self, _: dict[str, Any]) -> dict[str, Any]:
+        with self._lock:
+            return {
+                "name": "Simulated studio",
+                "simulated": True,
+                "camera": self._now.camera.model_dump(),
+                "lamps": self._now.lamps.model_dump(),
+                "focal_mm": round(float(FOCAL_MM), 1),
+                "card_free": self._card_free(),
+            }
+
+    def _card_free(self) -> int:
+        room = self._room if self._now.faults.card_files is None else self._now.faults.card_files
+        return max(0, room - len(self._card))
+
+    def _set_camera(self, order: dict[str, Any]) -> dict[str, Any]:
+        with self._lock:
+            self._now.camera = CameraSettings(**order["settings"])
+        return self._status({})
+
+    def _set_lamps(self, order: dict[str, Any]) -> dict[str, Any]:
+        with self._lock:
+            self._now.lamps = LampSettings(**order["settings"])
+        return self._status({})
+
+    def _release(self, _: dict[str, Any]) -> dict[str, Any]:
+        with self._lock:
+            if self._now.faults.slow_s:
+                time.sleep(self._now.faults.slow_s)
+                raise DeviceBusy("the camera did not write the picture in time; press the shutter again")
+            if self._card_free() == 0:
+                raise CardFull("the camera's card is full; change it or clear it, then press the shutter again")
+            if self._now.camera.autofocus:
+                self._now.camera = self._now.camera.model_copy(update={"focus_mm": self._focused()})
+            now = _State(self._now.camera, self._effective_lamps(), self._now.table, self._now.faults)
+            self._number += 1
+            name, taken_at = f"TB_{self._number:05d}.jpg", datetime.now(UTC)
+            pixels = self._picture(self._whole, now)
+            data = file_of(pixels, now.camera, float(FOCAL_MM), taken_at)
+            self._card[name] = _Taken(data, now.camera, self._now.lamps)
+        return {"file_name": name, "taken_at": taken_at.timestamp()}
+
+    def _focused(self) -> float:
+        """Automatic focus: on the product, or on an empty table somewhere else each time."""
+        scene = self._live.seen(self._now.table)
+        solid = scene.covered > 0.5
+        if solid.any():
+            return float(np.clip(np.percentile(scene.depth[solid], 15), 300, 10000))
+        return float(_LOST_FOCUS_MM + self._rng.uniform(-_HUNTING_MM, _HUNTING_MM))
+
+    def _download(self, name: str) -> tuple[dict[str, Any], bytes]:
+        with self._lock:
+            taken = self._card.pop(name, None)
+        if taken is None:
+            raise StudioError(f"{name} is not on the camera's card")
+        return {"camera": taken.camera.model_dump(), "lamps": taken.lamps.model_dump()}, taken.data
+
+    def _hands(self, order: dict[str, Any]) -> dict[str, Any]:
+        """Change the table or the faults; answers with both, and with what can be put down."""
+        with self._lock:
+            table = dict(order.get("table") or {})
+            known = self._live.codes()
+            if "nudge" in table:
+                table["nudge"] = tuple(table["nudge"])
+            wanted = replace(self._now.table, **table)
+            if wanted.angle not in known:
+                raise StudioError(
+                    f"the simulated studio cannot look from the angle {wanted.angle!r}; it knows {', '.join(known)}"
+                )
+            if wanted.code is not None and wanted.code not in known[wanted.angle]:
+                raise StudioError(f"the simulated studio has no {wanted.code} for the angle {wanted.angle}")
+            self._now.table = wanted
+            faults = dict(order.get("faults") or {})
+            if "unplugged_s" in faults:
+                self._now.faults.unplugged_until = time.time() + float(faults.pop("unplugged_s"))
+            self._now.faults = replace(self._now.faults, **faults)
+            return {"table": asdict(self._now.table), "faults": asdict(self._now.faults), "products": known}
