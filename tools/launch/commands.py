@@ -62,6 +62,9 @@ def _serve(with_demo):
     if pid:
         raise GiveUp(f"True Backdrop is running already (process {pid}). Open its address, or end it with: ./run stop")
     processes.require_free("127.0.0.1", web_port)
+    studio_port = web_port + 1
+    if with_demo:
+        processes.require_free("127.0.0.1", studio_port)
     install.ensure_python()
     install.ensure_compiled()
     install.ensure_frontend()
@@ -78,7 +81,10 @@ def _serve(with_demo):
             seeded = step([install.python(), "-m", "demo.seed"], "loading the demo shoot", env=env, cwd=ROOT)
             if seeded.strip():
                 say(seeded.strip())
-        crew = processes.Crew(env, workers)
+        studio = ["--layers", str(ROOT / "demo" / "layers"), "--port", str(studio_port)] if with_demo else None
+        if studio:
+            env["TRUE_BACKDROP_STUDIO"] = f"127.0.0.1:{studio_port}"
+        crew = processes.Crew(env, workers, studio)
         crew.start_all()
         address = f"http://127.0.0.1:{web_port}"
         processes.wait_until_up(address, crew)

@@ -49,11 +49,13 @@ def require_free(host, port):
 class Crew:
     """The processes of one start."""
 
-    def __init__(self, environment, workers):
+    def __init__(self, environment, workers, studio=None):
+        """`studio` is the simulated studio's own arguments; None for no studio."""
         self.environment = environment
         self.wanted = {
-            "web": "true_backdrop.web.server",
-            **{f"worker-{n}": "true_backdrop.jobs.worker" for n in range(1, workers + 1)},
+            "web": ["true_backdrop.web.server"],
+            **{f"worker-{n}": ["true_backdrop.jobs.worker"] for n in range(1, workers + 1)},
+            **({"studio": ["true_backdrop.studio.simulated.server", *studio]} if studio else {}),
         }
         self.processes = {}
         self.started_at = {}
@@ -62,7 +64,7 @@ class Crew:
         (VAR / "log").mkdir(parents=True, exist_ok=True)
         log = (VAR / "log" / f"{name}.log").open("ab")
         self.processes[name] = subprocess.Popen(
-            [str(python()), "-m", self.wanted[name]],
+            [str(python()), "-m", *self.wanted[name]],
             stdout=log,
             stderr=log,
             cwd=ROOT,

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from true_backdrop.catalog.blobs import BlobStore
@@ -38,12 +39,19 @@ def check_frame(file_name: str, data: bytes) -> CheckedFrame:
 
 
 def add_frame(
-    session: Session, blobs: BlobStore, shoot_id: int, checked: CheckedFrame, *, kind: str | None = None
+    session: Session,
+    blobs: BlobStore,
+    shoot_id: int,
+    checked: CheckedFrame,
+    *,
+    kind: str | None = None,
+    made_with: dict[str, Any] | None = None,
+    match: bool = True,
 ) -> tuple[Frame, bool]:
     """Store a frame. The bytes go to the blob store first, so a row never points at nothing.
 
-    `kind` is product or backdrop; None goes by the name. Returns the frame and whether it is new; the very
-    same bytes are stored once.
+    `kind` is product, backdrop or silhouette; None goes by the name. With `match` a product's shot does, too.
+    Returns the frame and whether it is new; the very same bytes are stored once.
     """
     shoot = get_shoot(session, shoot_id)
     digest, preview = blobs.put(checked.data), blobs.put(checked.preview)
@@ -63,22 +71,25 @@ def add_frame(
             bytes=len(checked.data),
             source_profile=picture.source_profile,
             preview_sha256=preview,
+            made_with=made_with,
         )
         session.add(frame)
         session.flush()
     if kind == "backdrop":
         make_backdrop(session, frame)
-    elif fresh:
+    elif fresh and match and kind == "product":
         _match(session, frame, shoot.id)
     session.flush()
     return frame, fresh
 
 
-def make_backdrop(session: Session, frame: Frame) -> None:
-    """Use a frame as the backdrop frame of its shoot."""
+def make_backdrop(session: Session, frame: Frame, angle_id: int | None = None) -> None:
+    """Use a frame as the backdrop frame of its shoot, or of one of its angles."""
     give_frame(session, frame, None)
-    frame.kind = "backdrop"
-    get_shoot(session, frame.shoot_id).backdrop_id = frame.id
+    frame.kind, frame.angle_id = "backdrop", angle_id
+    shoot = get_shoot(session, frame.shoot_id)
+    if angle_id is None or shoot.backdrop_id is None:
+        shoot.backdrop_id = frame.id
 
 
 def _match(session: Session, frame: Frame, shoot_id: int) -> None:
@@ -101,6 +112,16 @@ def waiting_frames(session: Session, shoot_id: int) -> list[Frame]:
         select(Frame).where(Frame.shoot_id == shoot_id, Frame.kind == "product", Frame.shot_id.is_(None)).order_by(Frame.id)
     )
     return list(rows)
+
+
+def takes_of(session: Session, shoot_id: int) -> dict[int, int]:
+    """How many takes each shot has."""
+    rows = session.execute(
+        select(Frame.shot_id, func.count())
+        .where(Frame.shoot_id == shoot_id, Frame.kind == "product", Frame.shot_id.is_not(None))
+        .group_by(Frame.shot_id)
+    )
+    return {shot_id: count for shot_id, count in rows if shot_id is not None}
 
 
 def backdrops_of(session: Session, shoot_id: int) -> list[Frame]:

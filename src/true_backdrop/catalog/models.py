@@ -54,6 +54,8 @@ class Product(Base):
 
 
 class Angle(Base):
+    """From where. `guide_id` is the take that the next product is lined up with."""
+
     __tablename__ = "angle"
     __table_args__ = (UniqueConstraint("shoot_id", "name", name="uq_angle_name_in_shoot"),)
 
@@ -61,6 +63,9 @@ class Angle(Base):
     shoot_id: Mapped[int] = mapped_column(ForeignKey("shoot.id", ondelete="CASCADE"))
     position: Mapped[int]
     name: Mapped[str] = mapped_column(String(60))
+    guide_id: Mapped[int | None] = mapped_column(
+        ForeignKey("frame.id", ondelete="SET NULL", use_alter=True, name="fk_angle_guide")
+    )
 
 
 class Shot(Base):
@@ -80,17 +85,22 @@ class Shot(Base):
         ForeignKey("frame.id", ondelete="SET NULL", use_alter=True, name="fk_shot_frame")
     )
 
+    skipped: Mapped[bool] = mapped_column(default=False)
+
     product: Mapped[Product] = relationship()
     angle: Mapped[Angle] = relationship()
     frame: Mapped[Frame | None] = relationship(foreign_keys=[frame_id])
 
 
 class Frame(Base):
-    """An original as it came: never changed. `shot_id` is None while it is not matched to a shot."""
+    """An original as it came: never changed. `shot_id` is None while it is not matched to a shot.
+
+    A backdrop frame may be of one angle; `made_with` holds camera and lamp settings where the camera told them.
+    """
 
     __tablename__ = "frame"
     __table_args__ = (
-        CheckConstraint("kind in ('product', 'backdrop')", name="kind"),
+        CheckConstraint("kind in ('product', 'backdrop', 'silhouette')", name="kind"),
         UniqueConstraint("shoot_id", "sha256", name="uq_frame_bytes_in_shoot"),
         Index("ix_frame_shot_id", "shot_id"),
     )
@@ -107,6 +117,8 @@ class Frame(Base):
     bytes: Mapped[int] = mapped_column(BigInteger)
     source_profile: Mapped[str | None] = mapped_column(String(200))
     preview_sha256: Mapped[str] = mapped_column(String(64))
+    angle_id: Mapped[int | None] = mapped_column(ForeignKey("angle.id", ondelete="SET NULL", use_alter=True))
+    made_with: Mapped[dict[str, Any] | None]
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
@@ -141,6 +153,22 @@ class Cut(Base):
     trials: Mapped[list[Any]]
     matte_sha256: Mapped[str | None] = mapped_column(String(64))
     square_sha256: Mapped[str | None] = mapped_column(String(64))
+    freshness: Mapped[list[Any]] = mapped_column(default=list)
+    estimated: Mapped[bool] = mapped_column(default=False)
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class SetUp(Base):
+    """Camera and lamp settings under a name, to be recalled another day."""
+
+    __tablename__ = "setup"
+    __table_args__ = (UniqueConstraint("name", name="uq_setup_name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    camera: Mapped[dict[str, Any]]
+    lamps: Mapped[dict[str, Any]]
+    locked: Mapped[bool] = mapped_column(default=False)
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 

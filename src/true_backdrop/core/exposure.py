@@ -36,6 +36,20 @@ def hyperfocal_mm(focal_mm: float, f_number: float, circle_mm: float = CIRCLE_OF
     return focal_mm**2 / (f_number * circle_mm) + focal_mm
 
 
+def kelvin_for_neutral(kelvin: float, red: float, blue: float) -> float:
+    """The colour temperature to set so that something neutral looks neutral.
+
+    `red` and `blue` are its linear light as the camera shows it at `kelvin`. In mired (a million over kelvin) equal
+    steps look equal, and by Wien's approximation ln(red / blue) is proportional to them; the factor is that of 450
+    and 610 nm, the middles of sRGB's blue and red (Wyszecki and Stiles, "Color Science", 1982, chapter 1; from memory).
+    Kept between 2000 and 12000 K.
+    """
+    second_radiation_um_k = 14388.0
+    per_mired = second_radiation_um_k * (1 / 0.450 - 1 / 0.610) / 1e6
+    mired = 1e6 / kelvin + math.log(max(red, 1e-6) / max(blue, 1e-6)) / per_mired
+    return min(12000.0, max(2000.0, 1e6 / max(mired, 1.0)))
+
+
 @dataclass(frozen=True, slots=True)
 class Sharp:
     """From where to where it is sharp, in mm from the lens; `far` may be infinite."""

@@ -62,24 +62,29 @@ def backdrop_proxy(backdrop: Picture) -> LinearRGB:
     return backdrop.linear(size=proxy_size(backdrop.height, backdrop.width, PROXY_LONG_SIDE))
 
 
-def prepare(frame: Picture, backdrop: Picture, proxy: LinearRGB | None = None) -> Prepared:
+def prepare(frame: Picture, backdrop: Picture | tuple[int, int], proxy: LinearRGB | None = None) -> Prepared:
     """Compare a frame with its backdrop frame on the proxy.
 
-    `proxy` is `backdrop_proxy(backdrop)` where that is kept ready.
+    `proxy` is `backdrop_proxy(backdrop)` where that is kept ready; then `backdrop` may be its size (height, width).
 
     Raises
     ------
     BackdropDoesNotFit
         When they differ in size, exposure or scene.
     """
-    if (frame.height, frame.width) != (backdrop.height, backdrop.width):
+    height, width = backdrop if isinstance(backdrop, tuple) else (backdrop.height, backdrop.width)
+    if (frame.height, frame.width) != (height, width):
         raise BackdropDoesNotFit(
-            f"the frame is {frame.width} x {frame.height} px but the backdrop frame is {backdrop.width} x "
-            f"{backdrop.height} px; shoot both with the same camera setting"
+            f"the frame is {frame.width} x {frame.height} px but the backdrop frame is {width} x {height} px; "
+            "shoot both with the same camera setting"
         )
+    if proxy is None:
+        if isinstance(backdrop, tuple):
+            raise ValueError("the size of a backdrop frame alone does not do; its proxy is needed with it")
+        proxy = backdrop_proxy(backdrop)
     return prepare_proxies(
         frame.linear(size=proxy_size(frame.height, frame.width, PROXY_LONG_SIDE)),
-        backdrop_proxy(backdrop) if proxy is None else proxy,
+        proxy,
         (frame.height, frame.width),
     )
 

@@ -9,7 +9,7 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import LinearRGB, Mask, Plane
+from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask, Plane
 from true_backdrop.core.cut.align import align
 from true_backdrop.core.cut.evidence import gather
 from true_backdrop.core.cut.propose import SMALLEST_PART
@@ -173,3 +173,14 @@ def way_to_move(told: Readout) -> Way:
     ]
     worst, way = max(faults)
     return way if worst > 1 else "there"
+
+
+def outline_drawing(product: Mask) -> tuple[EncodedRGB, Plane]:
+    """A product's outline as a light line with dark sides, (H, W, 3), and its alpha (H, W): seen on any ground."""
+    mask = product.astype(np.uint8)
+    edge = cv2.morphologyEx(mask, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)).astype(np.float32)
+    line = np.asarray(cv2.GaussianBlur(edge, (0, 0), 0.8), np.float32)
+    around = np.asarray(cv2.GaussianBlur(edge, (0, 0), 2.0), np.float32)
+    light = np.clip(line * 1.6, 0, 1)
+    grey = np.round(255 * light).astype(np.uint8)
+    return np.repeat(grey[..., None], 3, axis=2), np.asarray(np.clip(np.maximum(line * 1.6, around * 2.2), 0, 1), np.float32)

@@ -29,6 +29,21 @@ def finish_shot(item_id: int) -> None:
     work_on_item(item_id)
 
 
+@app.task(name="look_at_take", queue="takes", retry=when_database_is_back)
+def look_at_take(shot_id: int) -> None:
+    """Cut and finish a fresh take for the screen."""
+    from true_backdrop.jobs.shot_work import look_at_take as look
+
+    look(shot_id)
+
+
+def defer_looks(session: Session, shot_ids: list[int]) -> None:
+    """Ask for a look at the chosen takes of shots, in the caller's own transaction. They come before any run."""
+    deferrer = look_at_take.configure(priority=10, connection=session.connection().connection.driver_connection)
+    for shot_id in shot_ids:
+        deferrer.defer(shot_id=shot_id)
+
+
 def defer_items(session: Session, item_ids: list[int]) -> None:
     """Ask for work on run items, in the caller's own transaction: rows and jobs commit together or not at all."""
     connection = session.connection().connection.driver_connection

@@ -11,21 +11,23 @@ import numpy as np
 from sqlalchemy.exc import InterfaceError, OperationalError
 from sqlalchemy.orm import Session
 
+from true_backdrop.catalog.backdrops import backdrop_of
 from true_backdrop.catalog.blobs import BlobStore
 from true_backdrop.catalog.database import announce, transaction
-from true_backdrop.catalog.frames import get_frame
-from true_backdrop.catalog.models import Run, RunItem
+from true_backdrop.catalog.models import Frame, Run, RunItem
 from true_backdrop.catalog.results import find_cut, find_rendition, get_spec, record_cut, record_rendition, show_square
 from true_backdrop.catalog.runs import finish_item
-from true_backdrop.catalog.shoots import get_shoot, get_shot
+from true_backdrop.catalog.shoots import get_shot
 from true_backdrop.catalog.treatments import treatment_of
 from true_backdrop.core import codec, pipeline
 from true_backdrop.core.arrays import LinearRGB
 from true_backdrop.core.audit import audit
 from true_backdrop.core.cut.edge import View, as_seen, cut_view, held
+from true_backdrop.core.cut.estimate import estimated_backdrop
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.errors import BackdropDoesNotFit, TrueBackdropError
+from true_backdrop.core.freshness import freshness
 from true_backdrop.core.picture import Picture, proxy_size
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import Treatment
@@ -46,14 +48,15 @@ class ShotTask:
     shoot_id: int
     frame_sha: str
     frame_name: str
-    backdrop_sha: str
+    backdrop_sha: str | None
     backdrop_name: str
+    focus_mm: tuple[float, float] | None
     treatment: Treatment
     specs: tuple[Spec, ...]
 
     @property
     def cut_key(self) -> str:
-        return pipeline.cut_key(self.frame_sha, self.backdrop_sha, self.treatment.cut)
+        return pipeline.cut_key(self.frame_sha, self.backdrop_sha or "estimated", self.treatment.cut)
 
     def finish_key(self, spec: Spec) -> str:
         return pipeline.finish_key(self.cut_key, self.treatment, spec)
@@ -91,22 +94,36 @@ def work_on_item(item_id: int) -> None:
         announce(session, shoot_id, "run")
 
 
-def read_task(session: Session, shot_id: int, outlets: list[str]) -> ShotTask:
-    """What is to be done for a shot; raises with a sentence when something is missing."""
+def look_at_take(shot_id: int) -> None:
+    """Cut and finish the chosen take of a shot for the screen, while the product is still on the table."""
+    cv2.setNumThreads(1)
+    url = settings().database_url.get_secret_value()
+    with transaction(url) as session:
+        task = read_task(session, shot_id, [], estimate=True)
+    do_task(url, task)
+    with transaction(url) as session:
+        announce(session, task.shoot_id, "shot")
+
+
+def read_task(session: Session, shot_id: int, outlets: list[str], *, estimate: bool = False) -> ShotTask:
+    """What is to be done for a shot; raises with a sentence when something is missing.
+
+    With `estimate`, a missing backdrop frame is none: it is guessed.
+    """
     shot = get_shot(session, shot_id)
-    shoot = get_shoot(session, shot.shoot_id)
     if shot.frame is None:
         raise TrueBackdropError(f"{shot.product.code} {shot.angle.name}: no frame yet; bring one in")
-    if shoot.backdrop_id is None:
+    backdrop = backdrop_of(session, shot)
+    if backdrop is None and not estimate:
         raise TrueBackdropError("this shoot has no backdrop frame; bring in a frame of the empty set")
-    backdrop = get_frame(session, shoot.backdrop_id)
     return ShotTask(
         shot.id,
-        shoot.id,
+        shot.shoot_id,
         shot.frame.sha256,
         shot.frame.file_name,
-        backdrop.sha256,
-        backdrop.file_name,
+        backdrop.sha256 if backdrop else None,
+        backdrop.file_name if backdrop else "the estimated backdrop",
+        _focus(shot.frame, backdrop),
         treatment_of(session, shot),
         tuple(get_spec(session, name) for name in outlets),
     )
@@ -122,9 +139,8 @@ def do_task(url: str, task: ShotTask) -> None:
     if settled is not None and not missing:
         return
     frame = codec.decode(blobs.get(task.frame_sha), task.frame_name)
-    backdrop, proxy = _backdrop(task.backdrop_sha, task.backdrop_name)
     try:
-        prepared = pipeline.prepare(frame, backdrop, proxy)
+        prepared = _prepared(task, frame)
     except BackdropDoesNotFit as fault:
         with transaction(url) as session:
             record_cut(session, _refused(task, str(fault)))
@@ -136,8 +152,8 @@ def do_task(url: str, task: ShotTask) -> None:
         cut_row = _cut_row(blobs, task, prepared, decision, frame)
     else:
         outline = pipeline.outline_at(prepared, settled, task.treatment.cut.material)
-    square = _small_square(blobs, task, frame, proxy, outline)
-    rows = [row for spec in missing if (row := _rendered(blobs, task, spec, frame, proxy, outline))]
+    square = _small_square(blobs, task, frame, prepared.backdrop_proxy, outline)
+    rows = [row for spec in missing if (row := _rendered(blobs, task, spec, frame, prepared.backdrop_proxy, outline))]
     with transaction(url) as session:
         if cut_row is not None:
             record_cut(session, cut_row | {"square_sha256": square})
@@ -147,11 +163,26 @@ def do_task(url: str, task: ShotTask) -> None:
             record_rendition(session, row)
 
 
-@lru_cache(1)
-def _backdrop(digest: str, name: str) -> tuple[Picture, LinearRGB]:
-    """The backdrop frame of the run and its proxy: decoded once for many shots."""
+def _focus(take: Frame, backdrop: Frame | None) -> tuple[float, float] | None:
+    """What the lens was focused at for both, where the camera told."""
+    if backdrop is None or not take.made_with or not backdrop.made_with:
+        return None
+    return float(take.made_with["camera"]["focus_mm"]), float(backdrop.made_with["camera"]["focus_mm"])
+
+
+def _prepared(task: ShotTask, frame: Picture) -> pipeline.Prepared:
+    if task.backdrop_sha is None:
+        small = frame.linear(size=proxy_size(frame.height, frame.width, pipeline.PROXY_LONG_SIDE))
+        return pipeline.prepare_proxies(small, estimated_backdrop(small), (frame.height, frame.width))
+    size, proxy = _backdrop(task.backdrop_sha, task.backdrop_name)
+    return pipeline.prepare(frame, size, proxy)
+
+
+@lru_cache(4)
+def _backdrop(digest: str, name: str) -> tuple[tuple[int, int], LinearRGB]:
+    """Size and proxy of a backdrop frame: decoded once for many shots."""
     picture = codec.decode(BlobStore(settings().blob_url).get(digest), name)
-    return picture, pipeline.backdrop_proxy(picture)
+    return (picture.height, picture.width), pipeline.backdrop_proxy(picture)
 
 
 def _refused(task: ShotTask, reason: str) -> dict[str, object]:
@@ -185,11 +216,22 @@ def _cut_row(
         "match": decision.match,
         "proposed": decision.proposal.match,
         "verdict": judgement.verdict.value,
-        "reasons": list(judgement.reasons),
+        "reasons": [*judgement.reasons, *([ESTIMATED] if task.backdrop_sha is None else [])],
         "doubt": judgement.doubt,
         "trials": [asdict(trial) for trial in decision.proposal.trials],
+        "freshness": _freshness(task, prepared, decision),
+        "estimated": task.backdrop_sha is None,
         "matte_sha256": blobs.put(codec.encode_preview(grey)),
     }
+
+
+ESTIMATED = "cut against a guessed backdrop; it is cut again by itself when the empty set has been shot"
+
+
+def _freshness(task: ShotTask, prepared: pipeline.Prepared, decision: pipeline.Decision) -> list[dict[str, object]]:
+    if task.backdrop_sha is None:
+        return []
+    return [asdict(found) for found in freshness(prepared.aligned, decision.outline.product, task.focus_mm)]
 
 
 def _small_square(blobs: BlobStore, task: ShotTask, frame: Picture, backdrop: LinearRGB, outline: Outline) -> str | None:

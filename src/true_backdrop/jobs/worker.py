@@ -31,7 +31,7 @@ async def work() -> None:
         rescue = asyncio.create_task(rescue_orphans())
         try:
             await app.run_worker_async(
-                queues=["shots"],
+                queues=["takes", "shots"],
                 concurrency=1,
                 fetch_job_polling_interval=2.0,
                 update_heartbeat_interval=HEARTBEAT_S,

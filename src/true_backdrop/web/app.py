@@ -16,9 +16,11 @@ from true_backdrop.settings import settings
 from true_backdrop.web import errors, models
 from true_backdrop.web.dependencies import Blobs, Db, blob_store
 from true_backdrop.web.events import Announcer
+from true_backdrop.web.live_reading import LiveReader
 from true_backdrop.web.preview import PreviewDesk
-from true_backdrop.web.routers import outlets, runs, shoots, shots
+from true_backdrop.web.routers import outlets, runs, shoots, shots, studio
 from true_backdrop.web.security import GuardMiddleware
+from true_backdrop.web.studio_desk import StudioDesk
 
 FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 
@@ -28,7 +30,9 @@ async def _running(app: FastAPI) -> AsyncIterator[None]:
     cv2.setNumThreads(2)
     app.state.announcer = Announcer(settings().libpq_url)
     await app.state.announcer.start()
+    app.state.studio.start()
     yield
+    app.state.studio.stop()
     await app.state.announcer.stop()
 
 
@@ -38,9 +42,11 @@ def create_app() -> FastAPI:
         title="True Backdrop", version="1", lifespan=_running, docs_url=None, redoc_url=None, openapi_url="/api/openapi.json"
     )
     app.state.desk = PreviewDesk(blob_store(), settings().preview_cache)
+    app.state.studio = StudioDesk(settings().studio)
+    app.state.live_reader = LiveReader(blob_store())
     app.add_middleware(GuardMiddleware)
     errors.install(app)
-    for router in (shoots.router, shoots.change, shots.router, shots.of_shoot, runs.router, outlets.router):
+    for router in (shoots.router, shoots.change, shots.router, shots.of_shoot, runs.router, outlets.router, *studio.routers):
         app.include_router(router)
 
     @app.get("/api/health", tags=["health"])

@@ -14,6 +14,7 @@ from starlette.exceptions import HTTPException
 from true_backdrop.catalog.errors import BlobMissing, Conflict, Missing, StoreFull
 from true_backdrop.core.errors import BackdropDoesNotFit, PictureError, PictureTooLarge, TrueBackdropError
 from true_backdrop.outlets.errors import DeliveryFailed
+from true_backdrop.studio.errors import CardFull, DeviceBusy, DeviceGone, StudioError
 
 log = logging.getLogger("true_backdrop.web")
 
@@ -26,6 +27,10 @@ STATUS: dict[type[TrueBackdropError], int] = {
     PictureError: 422,
     StoreFull: 507,
     DeliveryFailed: 507,
+    CardFull: 507,
+    DeviceGone: 502,
+    DeviceBusy: 504,
+    StudioError: 409,
     TrueBackdropError: 422,
 }
 

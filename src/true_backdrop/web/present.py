@@ -9,7 +9,8 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from true_backdrop.catalog import results, runs, shoots, treatments
-from true_backdrop.catalog.frames import get_frame, waiting_frames
+from true_backdrop.catalog.backdrops import Backdrops
+from true_backdrop.catalog.frames import get_frame, takes_of, waiting_frames
 from true_backdrop.catalog.models import Cut, Frame, Rendition, Run, Shoot, Shot
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.propose import VISIBLE_PART
@@ -45,6 +46,8 @@ class ShootView:
         self.shoot: Shoot = shoots.get_shoot(session, shoot_id)
         self.shots: Sequence[Shot] = shoots.shots_of(session, shoot_id)
         self.backdrop = get_frame(session, self.shoot.backdrop_id) if self.shoot.backdrop_id else None
+        self.backdrops = Backdrops(session, self.shoot)
+        self.takes = takes_of(session, shoot_id)
         self.cuts = shoots.latest_cuts(session, shoot_id)
         self.renditions = shoots.latest_renditions(session, shoot_id)
         self.treatments: dict[int, tuple[Treatment, dict[str, Any]]] = treatments.treatments_of(session, shoot_id, self.shots)
@@ -52,9 +55,10 @@ class ShootView:
         self.problems = runs.problems_of(session, self.run.id) if self.run else {}
 
     def cut_key(self, shot: Shot) -> str | None:
-        if shot.frame is None or self.backdrop is None:
+        backdrop = self.backdrops.of(shot)
+        if shot.frame is None or backdrop is None:
             return None
-        return pipeline.cut_key(shot.frame.sha256, self.backdrop.sha256, self.treatments[shot.id][0].cut)
+        return pipeline.cut_key(shot.frame.sha256, backdrop.sha256, self.treatments[shot.id][0].cut)
 
     def cut_holds(self, shot: Shot) -> bool:
         """Whether the newest cut was made from the present frame, backdrop frame and settings."""
@@ -80,6 +84,8 @@ def cut_public(view: ShootView, shot: Shot, cut: Cut) -> models.CutPublic:
         matte=blob_path(cut.matte_sha256) if cut.matte_sha256 else None,
         square=blob_path(cut.square_sha256) if cut.square_sha256 else None,
         current=view.cut_holds(shot),
+        estimated=cut.estimated,
+        freshness=[models.FreshnessFinding.model_validate(found) for found in cut.freshness],
     )
 
 
@@ -96,7 +102,17 @@ def shot_public(view: ShootView, shot: Shot) -> models.ShotPublic:
         cut=cut_public(view, shot, cut) if cut and shot.frame else None,
         own_sections=sorted(view.treatments[shot.id][1]),
         problem=view.problems.get(shot.id),
+        takes=view.takes.get(shot.id, 0),
+        skipped=shot.skipped,
     )
+
+
+def next_shot(view: ShootView, order: models.ShootingOrder, after: int | None = None) -> Shot | None:
+    """The first shot of the list that has no take and is not skipped, from the one after `after` on, then from the top."""
+    places = {angle.id: angle.position for angle in view.shoot.angles}
+    shots = list(view.shots) if order == "product" else sorted(view.shots, key=lambda shot: places[shot.angle_id])
+    begin = next((i + 1 for i, shot in enumerate(shots) if shot.id == after), 0)
+    return next((shot for shot in shots[begin:] + shots[:begin] if shot.frame_id is None and not shot.skipped), None)
 
 
 def counts(session: Session, view: ShootView) -> models.StationCounts:

@@ -29,6 +29,13 @@ class GuardMiddleware:
         self._hosts = hosts
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "websocket":
+            # A page of another address may open sockets to here; browsers do not keep it from that.
+            if self._refusal(scope) is not None:
+                await send({"type": "websocket.close", "code": 1008})
+                return
+            await self._app(scope, receive, send)
+            return
         if scope["type"] != "http":
             await self._app(scope, receive, send)
             return
@@ -50,6 +57,6 @@ class GuardMiddleware:
         if urlsplit(f"//{host}").hostname not in self._hosts:
             return f"this address ({host[:80]!r}) is not served here; open the one that was printed at the start"
         origin = headers.get(b"origin")
-        if scope["method"] not in ("GET", "HEAD") and origin and urlsplit(origin).netloc != host:
+        if scope.get("method") not in ("GET", "HEAD") and origin and urlsplit(origin).netloc != host:
             return "a page of another address may not change anything here"
         return None

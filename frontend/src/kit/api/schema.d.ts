@@ -61,6 +61,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/frames/{frame_id}/outline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * View Outline
+         * @description The product's outline in a frame, as a line on a clear ground: for the placement guide.
+         */
+        get: operations["view_outline_api_frames__frame_id__outline_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/frames/{frame_id}/view": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * View Frame
+         * @description A frame as large as the live view. It never changes.
+         */
+        get: operations["view_frame_api_frames__frame_id__view_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -188,6 +228,65 @@ export interface paths {
         put?: never;
         /** Stop */
         post: operations["stop_api_runs__run_id__stop_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** List Setups */
+        get: operations["list_setups_api_setups_get"];
+        put?: never;
+        /**
+         * Save Setup
+         * @description Save the studio's present settings under a name.
+         */
+        post: operations["save_setup_api_setups_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Change Setup */
+        put: operations["change_setup_api_setups__setup_id__put"];
+        post?: never;
+        /** Remove Setup */
+        delete: operations["remove_setup_api_setups__setup_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/setups/{setup_id}/recall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Recall Setup
+         * @description Set camera and lamps as they were saved.
+         */
+        post: operations["recall_setup_api_setups__setup_id__recall_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -340,6 +439,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/next-shot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Next Shot
+         * @description The next shot of the list that has no take yet; None when all are shot or skipped.
+         */
+        get: operations["read_next_shot_api_shoots__shoot_id__next_shot_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shoots/{shoot_id}/products": {
         parameters: {
             query?: never;
@@ -479,6 +598,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/at-table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * At Table
+         * @description All that is needed at the table for one shot.
+         */
+        get: operations["at_table_api_shots__shot_id__at_table_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/carry": {
         parameters: {
             query?: never;
@@ -509,6 +648,26 @@ export interface paths {
          */
         get: operations["read_cut_api_shots__shot_id__cut_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Guide
+         * @description Make a take the placement guide of this shot's angle.
+         */
+        put: operations["choose_guide_api_shots__shot_id__guide_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -596,6 +755,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Release
+         * @description Press the shutter. The file is in the store before anything else happens to it.
+         */
+        post: operations["release_api_shots__shot_id__release_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/revisions": {
         parameters: {
             query?: never;
@@ -606,6 +785,23 @@ export interface paths {
         /** Shot Revisions */
         get: operations["shot_revisions_api_shots__shot_id__revisions_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/skip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Skip Shot */
+        put: operations["skip_shot_api_shots__shot_id__skip_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -667,6 +863,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studio": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Studio */
+        get: operations["read_studio_api_studio_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio/camera": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set Camera */
+        put: operations["set_camera_api_studio_camera_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio/hands": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Move Hands */
+        post: operations["move_hands_api_studio_hands_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio/lamps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Set Lamps */
+        put: operations["set_lamps_api_studio_lamps_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio/neutral": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Neutral
+         * @description Set the white balance by something neutral in the live view.
+         */
+        post: operations["take_neutral_api_studio_neutral_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -686,6 +970,45 @@ export interface components {
              * @enum {string}
              */
             kind: "auto" | "product" | "backdrop";
+        };
+        /**
+         * CameraSettings
+         * @description Everything that the shutter freezes.
+         */
+        CameraSettings: {
+            /**
+             * Autofocus
+             * @description Focus anew before every release.
+             * @default false
+             */
+            autofocus: boolean;
+            /**
+             * F Number
+             * @default 11
+             */
+            f_number: number;
+            /**
+             * Focus Mm
+             * @description Distance that the lens is focused at.
+             * @default 1100
+             */
+            focus_mm: number;
+            /**
+             * Iso
+             * @default 100
+             */
+            iso: number;
+            /**
+             * Kelvin
+             * @description Colour temperature that the camera takes for white.
+             * @default 5200
+             */
+            kelvin: number;
+            /**
+             * Shutter S
+             * @default 0.008
+             */
+            shutter_s: number;
         };
         /** CarryRequest */
         CarryRequest: {
@@ -736,6 +1059,13 @@ export interface components {
             current: boolean;
             /** Doubt */
             doubt: number;
+            /**
+             * Estimated
+             * @description Cut against a guessed backdrop, since the empty set has not been shot.
+             */
+            estimated: boolean;
+            /** Freshness */
+            freshness: components["schemas"]["FreshnessFinding"][];
             /** Match */
             match: number;
             /** Matte */
@@ -854,7 +1184,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "product" | "backdrop";
+            kind: "product" | "backdrop" | "silhouette";
             /** Preview */
             preview: string;
             /** Shot Id */
@@ -888,6 +1218,32 @@ export interface components {
             coverage: number;
         };
         /**
+         * FreshnessFinding
+         * @description One thing that may have changed since the backdrop frame.
+         */
+        FreshnessFinding: {
+            /** Limit */
+            limit: number;
+            /** Said */
+            said: string;
+            /** Slight */
+            slight: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "fits" | "slight" | "shoot again" | "cannot tell";
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "exposure" | "colour" | "light" | "shift" | "focus";
+        };
+        /**
          * GroundSettings
          * @description What the product stands on.
          */
@@ -899,15 +1255,93 @@ export interface components {
              */
             shadow: number;
         };
+        /**
+         * GuideChoice
+         * @description The take that becomes the placement guide of a shot's angle; None for no guide.
+         */
+        GuideChoice: {
+            /** Frame Id */
+            frame_id: number | null;
+        };
+        /**
+         * GuidePublic
+         * @description The guide of an angle: the take itself, and its outline as a picture with a clear ground.
+         */
+        GuidePublic: {
+            frame: components["schemas"]["FramePublic"];
+            /** Outline */
+            outline: string;
+            /** View */
+            view: string;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
             detail?: components["schemas"]["ValidationError"][];
         };
+        /**
+         * HandsOrder
+         * @description What the hands do at the simulated table, and faults on request.
+         */
+        HandsOrder: {
+            /**
+             * Faults
+             * @default {}
+             */
+            faults: {
+                [key: string]: unknown;
+            };
+            /**
+             * Table
+             * @default {}
+             */
+            table: {
+                [key: string]: unknown;
+            };
+        };
+        /** HandsPublic */
+        HandsPublic: {
+            /** Products */
+            products: {
+                [key: string]: string[];
+            };
+            table: components["schemas"]["HandsTable"];
+        };
+        /** HandsTable */
+        HandsTable: {
+            /** Angle */
+            angle: string;
+            /** Code */
+            code: string | null;
+            /** Down */
+            down: number;
+            /** Right */
+            right: number;
+            /** Size */
+            size: number;
+            /** Turn */
+            turn: number;
+        };
         /** Health */
         Health: {
             /** Database */
             database: boolean;
+        };
+        /**
+         * LampSettings
+         * @description The dimmer of each group of lamps, 0 off, 1 as set up.
+         */
+        LampSettings: {
+            /**
+             * Backdrop
+             * @default 1
+             */
+            backdrop: number;
+            /**
+             * Front
+             * @default 1
+             */
+            front: number;
         };
         /** MatchChart */
         MatchChart: {
@@ -917,6 +1351,22 @@ export interface components {
             proposed: number;
             /** Shots */
             shots: number;
+        };
+        /**
+         * NeutralPoint
+         * @description A point of the live view that should be neutral; parts of its width and height.
+         */
+        NeutralPoint: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /** NextShot */
+        NextShot: {
+            backdrop: components["schemas"]["FramePublic"] | null;
+            guide: components["schemas"]["GuidePublic"] | null;
+            shot: components["schemas"]["ShotPublic"] | null;
         };
         /**
          * OutletPublic
@@ -999,6 +1449,30 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * ReleaseOrder
+         * @description Press the shutter for a shot.
+         */
+        ReleaseOrder: {
+            /** Client */
+            client: string;
+            /**
+             * Kind
+             * @default product
+             * @enum {string}
+             */
+            kind: "product" | "backdrop" | "silhouette";
+            /**
+             * Take Over
+             * @default false
+             */
+            take_over: boolean;
+        };
+        /** Released */
+        Released: {
+            frame: components["schemas"]["FramePublic"];
+            shot: components["schemas"]["ShotPublic"];
+        };
         /** RevisionPublic */
         RevisionPublic: {
             /**
@@ -1047,6 +1521,35 @@ export interface components {
             outlets: string[];
             /** Shot Ids */
             shot_ids?: number[] | null;
+        };
+        /**
+         * SetUpChange
+         * @description Lock or unlock, or put the studio's present settings under this name.
+         */
+        SetUpChange: {
+            /** Locked */
+            locked?: boolean | null;
+            /**
+             * Renew
+             * @default false
+             */
+            renew: boolean;
+        };
+        /** SetUpName */
+        SetUpName: {
+            /** Name */
+            name: string;
+        };
+        /** SetUpPublic */
+        SetUpPublic: {
+            camera: components["schemas"]["CameraSettings"];
+            /** Id */
+            id: number;
+            lamps: components["schemas"]["LampSettings"];
+            /** Locked */
+            locked: boolean;
+            /** Name */
+            name: string;
         };
         /**
          * SharpenSettings
@@ -1179,6 +1682,15 @@ export interface components {
             problem: string | null;
             /** Product Id */
             product_id: number;
+            /** Skipped */
+            skipped: boolean;
+            /** Takes */
+            takes: number;
+        };
+        /** SkipChoice */
+        SkipChoice: {
+            /** Skipped */
+            skipped: boolean;
         };
         /**
          * Spec
@@ -1255,6 +1767,26 @@ export interface components {
             shots: number;
             /** With Frame */
             with_frame: number;
+        };
+        /**
+         * StudioPublic
+         * @description The device behind the live view, or why there is none.
+         */
+        StudioPublic: {
+            camera: components["schemas"]["CameraSettings"] | null;
+            /** Card Free */
+            card_free: number | null;
+            /** Connected */
+            connected: boolean;
+            /** Focal Mm */
+            focal_mm: number | null;
+            lamps: components["schemas"]["LampSettings"] | null;
+            /** Name */
+            name: string;
+            /** Simulated */
+            simulated: boolean;
+            /** Trouble */
+            trouble: string | null;
         };
         /** TakeBack */
         TakeBack: {
@@ -1421,6 +1953,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FramePublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    view_outline_api_frames__frame_id__outline_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                frame_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    view_frame_api_frames__frame_id__view_get: {
+        parameters: {
+            query?: {
+                width?: number;
+            };
+            header?: never;
+            path: {
+                frame_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/jpeg": unknown;
                 };
             };
             /** @description Validation Error */
@@ -1680,6 +2276,154 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_setups_api_setups_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetUpPublic"][];
+                };
+            };
+        };
+    };
+    save_setup_api_setups_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetUpName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetUpPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_setup_api_setups__setup_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetUpChange"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetUpPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    remove_setup_api_setups__setup_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    recall_setup_api_setups__setup_id__recall_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                setup_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioPublic"];
                 };
             };
             /** @description Validation Error */
@@ -1974,6 +2718,40 @@ export interface operations {
             };
         };
     };
+    read_next_shot_api_shoots__shoot_id__next_shot_get: {
+        parameters: {
+            query?: {
+                order?: "product" | "angle";
+                after?: number | null;
+            };
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotPublic"] | null;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     add_products_api_shoots__shoot_id__products_post: {
         parameters: {
             query?: never;
@@ -2239,6 +3017,37 @@ export interface operations {
             };
         };
     };
+    at_table_api_shots__shot_id__at_table_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextShot"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     carry_api_shots__shot_id__carry_post: {
         parameters: {
             query?: never;
@@ -2296,6 +3105,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CutAnswer"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    choose_guide_api_shots__shot_id__guide_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuideChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextShot"];
                 };
             };
             /** @description Validation Error */
@@ -2454,6 +3298,41 @@ export interface operations {
             };
         };
     };
+    release_api_shots__shot_id__release_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReleaseOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Released"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     shot_revisions_api_shots__shot_id__revisions_get: {
         parameters: {
             query?: never;
@@ -2472,6 +3351,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RevisionPublic"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    skip_shot_api_shots__shot_id__skip_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SkipChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotPublic"];
                 };
             };
             /** @description Validation Error */
@@ -2577,6 +3491,158 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShotDetail"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_studio_api_studio_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioPublic"];
+                };
+            };
+        };
+    };
+    set_camera_api_studio_camera_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CameraSettings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    move_hands_api_studio_hands_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HandsOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandsPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    set_lamps_api_studio_lamps_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LampSettings"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_neutral_api_studio_neutral_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NeutralPoint"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioPublic"];
                 };
             };
             /** @description Validation Error */

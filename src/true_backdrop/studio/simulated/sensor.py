@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import math
 from datetime import datetime
 from fractions import Fraction
 
@@ -22,6 +23,8 @@ from true_backdrop.studio.protocols import CameraSettings
 _REFERENCE, _GAIN_EV = CameraSettings(), 0.34
 #: The lamps' own colour temperature.
 _LAMPS_KELVIN = 5200
+#: ln(red / blue) of black bodies for one mired, by Wien's approximation at 450 and 610 nm.
+_PER_MIRED = 14388.0 * (1 / 0.450 - 1 / 0.610) / 1e6
 _VIGNETTING = 0.10
 _FULL_WELL, _READ_NOISE = 22000.0, 0.0009
 #: Noise made beforehand; each frame takes another cut of it, and beyond its size it repeats.
@@ -33,7 +36,7 @@ def exposed(light: LinearRGB, camera: CameraSettings, rng: np.random.Generator) 
     ev = light_gathered_ev(camera.f_number, camera.shutter_s, camera.iso)
     ev -= light_gathered_ev(_REFERENCE.f_number, _REFERENCE.shutter_s, _REFERENCE.iso)
     # A camera that is told to take warmer light for white shows everything cooler, and the other way round.
-    warm = (camera.kelvin / _LAMPS_KELVIN) ** 0.5
+    warm = math.exp(_PER_MIRED / 2 * (1e6 / _LAMPS_KELVIN - 1e6 / camera.kelvin))
     gains = np.array([warm, 1.0, 1 / warm]) * 2.0 ** (ev + _GAIN_EV)
     out = np.empty(light.shape, np.uint8)
     gain, start = camera.iso / 100, int(rng.integers(_NOISE.size))

@@ -5,11 +5,18 @@ from __future__ import annotations
 import json
 from typing import Annotated, Literal
 
-from fastapi import APIRouter, Form, Request, UploadFile
+from fastapi import APIRouter, Form, Query, Request, Response, UploadFile
 from sse_starlette import EventSourceResponse, ServerSentEvent
 
 from true_backdrop.catalog import frames, shoots
+from true_backdrop.catalog.backdrops import backdrop_of
 from true_backdrop.catalog.database import announce
+from true_backdrop.core import codec
+from true_backdrop.core.colour import encode_pixels
+from true_backdrop.core.cut.estimate import estimated_backdrop
+from true_backdrop.core.errors import TrueBackdropError
+from true_backdrop.core.picture import proxy_size
+from true_backdrop.core.placement import CannotTell, outline_drawing, seen
 from true_backdrop.core.product_list import parse_product_list
 from true_backdrop.web import models, present
 from true_backdrop.web.dependencies import Blobs, Db
@@ -74,6 +81,16 @@ def bring_in_frame(
     )
 
 
+@router.get("/{shoot_id}/next-shot")
+def read_next_shot(
+    shoot_id: int, db: Db, order: models.ShootingOrder = "product", after: int | None = None
+) -> models.ShotPublic | None:
+    """The next shot of the list that has no take yet; None when all are shot or skipped."""
+    view = present.ShootView(db, shoot_id)
+    found = present.next_shot(view, order, after)
+    return present.shot_public(view, found) if found else None
+
+
 @router.get("/{shoot_id}/match-chart")
 def read_match_chart(shoot_id: int, db: Db) -> models.MatchChart:
     return present.match_chart(present.ShootView(db, shoot_id))
@@ -90,6 +107,33 @@ def _ping() -> ServerSentEvent:
 
 
 change = APIRouter(prefix="/api/frames", tags=["frames"])
+KEPT = {"Cache-Control": "private, max-age=31536000, immutable"}
+
+
+@change.get("/{frame_id}/view", response_class=Response, responses={200: {"content": {"image/jpeg": {}}}})
+def view_frame(frame_id: int, db: Db, request: Request, width: Annotated[int, Query(ge=100, le=1600)] = 960) -> Response:
+    """A frame as large as the live view. It never changes."""
+    frame = frames.get_frame(db, frame_id)
+    picture = request.app.state.desk.picture(frame.sha256, frame.file_name)
+    shown = encode_pixels(picture.linear(size=proxy_size(picture.height, picture.width, width)))
+    return Response(codec.encode_preview(shown), media_type="image/jpeg", headers=KEPT)
+
+
+@change.get("/{frame_id}/outline", response_class=Response, responses={200: {"content": {"image/png": {}}}})
+def view_outline(frame_id: int, db: Db, request: Request) -> Response:
+    """The product's outline in a frame, as a line on a clear ground: for the placement guide."""
+    frame = frames.get_frame(db, frame_id)
+    picture = request.app.state.desk.picture(frame.sha256, frame.file_name)
+    small = picture.linear(size=proxy_size(picture.height, picture.width, 960))
+    behind = backdrop_of(db, shoots.get_shot(db, frame.shot_id)) if frame.shot_id else None
+    backdrop = None
+    if behind is not None and (behind.height, behind.width) == (frame.height, frame.width):
+        backdrop = request.app.state.desk.picture(behind.sha256, behind.file_name).linear(size=small.shape[:2])
+    found = seen(small, estimated_backdrop(small) if backdrop is None else backdrop)
+    if isinstance(found, CannotTell):
+        raise TrueBackdropError(f"{frame.file_name}: {found.reason}")
+    line, alpha = outline_drawing(found.product)
+    return Response(codec.encode_png(line, alpha=alpha), media_type="image/png", headers={"Cache-Control": "no-cache"})
 
 
 @change.put("/{frame_id}")

@@ -8,8 +8,8 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 
 from true_backdrop.catalog import shoots, treatments
+from true_backdrop.catalog.backdrops import backdrop_of
 from true_backdrop.catalog.database import announce
-from true_backdrop.catalog.frames import get_frame
 from true_backdrop.catalog.models import Frame, Shot
 from true_backdrop.catalog.results import get_spec
 from true_backdrop.core import codec, marks
@@ -40,12 +40,11 @@ def read_shot(shot_id: int, db: Db) -> models.ShotDetail:
 
 
 def _source(db: Db, shot: Shot) -> Source:
-    shoot = shoots.get_shoot(db, shot.shoot_id)
     if shot.frame is None:
         raise TrueBackdropError(f"{shot.product.code} {shot.angle.name} has no frame yet; bring one in")
-    if shoot.backdrop_id is None:
+    backdrop = backdrop_of(db, shot)
+    if backdrop is None:
         raise TrueBackdropError("this shoot has no backdrop frame yet; bring in a frame of the empty set")
-    backdrop = get_frame(db, shoot.backdrop_id)
     return Source(shot.frame.sha256, shot.frame.file_name, backdrop.sha256, backdrop.file_name)
 
 

@@ -1,0 +1,322 @@
+"""The studio: live view, settings, the shutter."""
+
+from __future__ import annotations
+
+import asyncio
+import contextlib
+import json
+import secrets
+from typing import Annotated
+
+from fastapi import APIRouter, Depends, Request, WebSocket, WebSocketDisconnect
+
+from true_backdrop.catalog import frames, setups, shoots
+from true_backdrop.catalog.database import announce, transaction
+from true_backdrop.catalog.errors import Conflict
+from true_backdrop.catalog.models import Frame, SetUp, Shot
+from true_backdrop.core import codec
+from true_backdrop.core.colour import decode_pixels
+from true_backdrop.core.exposure import kelvin_for_neutral
+from true_backdrop.jobs.queue import defer_looks
+from true_backdrop.settings import settings
+from true_backdrop.studio.errors import DeviceGone, StudioError
+from true_backdrop.studio.protocols import CameraSettings, DeviceStatus, LampSettings, Taken
+from true_backdrop.web import models, present
+from true_backdrop.web.dependencies import Blobs, Db
+from true_backdrop.web.live_reading import Bearings, LiveReader, bearings_of
+from true_backdrop.web.studio_desk import StudioDesk, Watcher
+
+router = APIRouter(prefix="/api/studio", tags=["studio"])
+shutter = APIRouter(prefix="/api/shots", tags=["studio"])
+saved = APIRouter(prefix="/api/setups", tags=["studio"])
+
+routers = (router, shutter, saved)
+
+#: Seconds between two readings of the live view: five a second.
+_READING_S = 0.2
+
+
+def _desk(request: Request) -> StudioDesk:
+    desk: StudioDesk = request.app.state.studio
+    return desk
+
+
+Desk = Annotated[StudioDesk, Depends(_desk)]
+
+
+def _public(status: DeviceStatus) -> models.StudioPublic:
+    return models.StudioPublic(
+        connected=True,
+        trouble=None,
+        name=status.name,
+        simulated=status.simulated,
+        camera=status.camera,
+        lamps=status.lamps,
+        focal_mm=status.focal_mm,
+        card_free=status.card_free,
+    )
+
+
+@router.get("")
+def read_studio(desk: Desk) -> models.StudioPublic:
+    try:
+        return _public(desk.studio.status())
+    except StudioError as fault:
+        return models.StudioPublic(
+            connected=False,
+            trouble=str(fault),
+            name="",
+            simulated=False,
+            camera=None,
+            lamps=None,
+            focal_mm=None,
+            card_free=None,
+        )
+
+
+@router.put("/camera")
+def set_camera(wanted: CameraSettings, desk: Desk) -> models.StudioPublic:
+    return _public(desk.studio.set_camera(wanted))
+
+
+@router.put("/lamps")
+def set_lamps(wanted: LampSettings, desk: Desk) -> models.StudioPublic:
+    return _public(desk.studio.set_lamps(wanted))
+
+
+@router.post("/hands")
+def move_hands(order: models.HandsOrder, desk: Desk) -> models.HandsPublic:
+    return models.HandsPublic.model_validate(desk.studio.hands(order.model_dump()))
+
+
+@router.post("/neutral")
+def take_neutral(point: models.NeutralPoint, desk: Desk) -> models.StudioPublic:
+    """Set the white balance by something neutral in the live view."""
+    status, live = desk.studio.status(), desk.latest
+    if live is None:
+        raise DeviceGone("there is no live view to point at")
+    picture = codec.decode(live.jpeg, "live view")
+    row, column = int(point.y * (picture.height - 1)), int(point.x * (picture.width - 1))
+    around = picture.pixels[max(0, row - 5) : row + 6, max(0, column - 5) : column + 6]
+    if around.max() >= 254 or around.mean() < 25:
+        raise StudioError("that point is too bright or too dark to tell its colour; point at something grey")
+    red, _, blue = (float(v) for v in decode_pixels(around).reshape(-1, 3).mean(axis=0))
+    kelvin = round(kelvin_for_neutral(status.camera.kelvin, red, blue) / 10) * 10
+    return _public(desk.studio.set_camera(status.camera.model_copy(update={"kelvin": kelvin})))
+
+
+@router.websocket("/live")
+async def live(socket: WebSocket) -> None:
+    """Pictures as binary messages, words as JSON (`LiveWord`).
+
+    The page says {"client": ..., "shot": id} when it looks at another shot, and "take_over" when it wants the shutter.
+    """
+    await socket.accept()
+    desk: StudioDesk = socket.app.state.studio
+    watching = _Watching(socket, desk)
+    tasks = [asyncio.create_task(work()) for work in (watching.send_pictures, watching.send_words, watching.listen)]
+    try:
+        await asyncio.wait(tasks, return_when=asyncio.FIRST_COMPLETED)
+    finally:
+        for task in tasks:
+            task.cancel()
+        await asyncio.gather(*tasks, return_exceptions=True)
+        watching.leave()
+
+
+class _Watching:
+    """One open page."""
+
+    def __init__(self, socket: WebSocket, desk: StudioDesk) -> None:
+        self._socket, self._desk = socket, desk
+        self._watcher: Watcher = desk.watch()
+        self._client = secrets.token_hex(8)
+        self._bearings: Bearings | None = None
+        self._shot: int | None = None
+        self._reader: LiveReader = socket.app.state.live_reader
+        self._sending = asyncio.Lock()
+
+    def leave(self) -> None:
+        self._desk.leave(self._watcher, self._client)
+
+    async def send_pictures(self) -> None:
+        while True:
+            await self._watcher.wait()
+            frame = self._desk.latest
+            if frame is not None:
+                async with self._sending:
+                    await self._socket.send_bytes(frame.jpeg)
+            else:
+                await self._say(models.LiveWord(trouble=self._desk.trouble))
+
+    async def send_words(self) -> None:
+        while True:
+            await asyncio.sleep(_READING_S)
+            frame, reading = self._desk.latest, None
+            if frame is not None:
+                await self._look_up()
+                reading = await asyncio.to_thread(self._reader.read, frame.jpeg, self._bearings)
+            self._desk.hold(self._client)
+            await self._say(models.LiveWord(trouble=self._desk.trouble, reading=reading))
+
+    async def _say(self, word: models.LiveWord) -> None:
+        holder = self._desk.holder
+        word = word.model_copy(update={"holds": holder == self._client, "held_elsewhere": holder not in (None, self._client)})
+        async with self._sending:
+            await self._socket.send_text(word.model_dump_json())
+
+    async def _look_up(self) -> None:
+        """Guide and backdrop frame may have changed since the last reading."""
+        if self._shot is None:
+            self._bearings = None
+            return
+        shot_id = self._shot
+
+        def look() -> Bearings | None:
+            with transaction(settings().database_url.get_secret_value()) as session:
+                return bearings_of(session, shot_id)
+
+        with contextlib.suppress(Exception):  # the database is away: the old ones do
+            self._bearings = await asyncio.to_thread(look)
+
+    async def listen(self) -> None:
+        with contextlib.suppress(WebSocketDisconnect):
+            while True:
+                said = json.loads(await self._socket.receive_text())
+                self._shot = int(said["shot"]) if said.get("shot") else None
+                self._client = str(said.get("client", self._client))[:64]
+                if said.get("take_over"):
+                    self._desk.hold(self._client, take_over=True)
+
+
+@shutter.post("/{shot_id}/release", status_code=201)
+def release(shot_id: int, order: models.ReleaseOrder, desk: Desk, db: Db, blobs: Blobs) -> models.Released:
+    """Press the shutter. The file is in the store before anything else happens to it."""
+    shot = shoots.get_shot(db, shot_id)
+    if not desk.hold(order.client, take_over=order.take_over):
+        raise Conflict("another window holds the shutter; take it over first")
+    taken = _taken(desk, order.kind)
+    checked = frames.check_frame(taken.file_name, taken.data)
+    made_with = {"camera": taken.camera.model_dump(), "lamps": taken.lamps.model_dump()}
+    frame, _ = frames.add_frame(db, blobs, shot.shoot_id, checked, kind=order.kind, made_with=made_with, match=False)
+    if order.kind == "product":
+        shoots.give_frame(db, frame, shot)
+        shot.skipped = False
+        defer_looks(db, [shot.id])
+    elif order.kind == "silhouette":
+        frame.shot_id = shot.id
+    else:
+        frames.make_backdrop(db, frame, shot.angle_id)
+        db.expire_all()
+        again = [s.id for s in shoots.shots_of(db, shot.shoot_id) if s.angle_id == shot.angle_id and s.frame_id]
+        defer_looks(db, again)
+    db.flush()
+    announce(db, shot.shoot_id, "frames")
+    return models.Released(
+        frame=present.frame_public(frame), shot=present.shot_public(present.ShootView(db, shot.shoot_id), shot)
+    )
+
+
+def _taken(desk: StudioDesk, kind: str) -> Taken:
+    """A release with what its kind needs: a silhouette without front light, an empty set without automatic focus."""
+    studio = desk.studio
+    status = studio.status()
+    if kind == "backdrop" and status.camera.autofocus:
+        studio.set_camera(status.camera.model_copy(update={"autofocus": False}))
+    if kind != "silhouette":
+        return studio.release()
+    studio.set_lamps(status.lamps.model_copy(update={"front": 0.0}))
+    try:
+        return studio.release()
+    finally:
+        studio.set_lamps(status.lamps)
+
+
+@shutter.put("/{shot_id}/guide")
+def choose_guide(shot_id: int, wanted: models.GuideChoice, db: Db) -> models.NextShot:
+    """Make a take the placement guide of this shot's angle."""
+    shot = shoots.get_shot(db, shot_id)
+    if wanted.frame_id is not None:
+        frames.get_frame(db, wanted.frame_id)
+    shot.angle.guide_id = wanted.frame_id
+    db.flush()
+    announce(db, shot.shoot_id, "guide")
+    return _next(db, shot)
+
+
+@shutter.put("/{shot_id}/skip")
+def skip_shot(shot_id: int, wanted: models.SkipChoice, db: Db) -> models.ShotPublic:
+    shot = shoots.get_shot(db, shot_id)
+    shot.skipped = wanted.skipped
+    db.flush()
+    announce(db, shot.shoot_id, "plan")
+    return present.shot_public(present.ShootView(db, shot.shoot_id), shot)
+
+
+@shutter.get("/{shot_id}/at-table")
+def at_table(shot_id: int, db: Db) -> models.NextShot:
+    """All that is needed at the table for one shot."""
+    return _next(db, shoots.get_shot(db, shot_id))
+
+
+def _next(db: Db, shot: Shot) -> models.NextShot:
+    view = present.ShootView(db, shot.shoot_id)
+    guide = frames.get_frame(db, shot.angle.guide_id) if shot.angle.guide_id else None
+    backdrop = view.backdrops.of(shot)
+    return models.NextShot(
+        shot=present.shot_public(view, shot),
+        guide=_guide_public(guide) if guide else None,
+        backdrop=present.frame_public(backdrop) if backdrop else None,
+    )
+
+
+def _guide_public(frame: Frame) -> models.GuidePublic:
+    where = f"/api/frames/{frame.id}"
+    return models.GuidePublic(frame=present.frame_public(frame), view=f"{where}/view", outline=f"{where}/outline")
+
+
+def _setup_public(setup: SetUp) -> models.SetUpPublic:
+    return models.SetUpPublic(
+        id=setup.id,
+        name=setup.name,
+        camera=CameraSettings.model_validate(setup.camera),
+        lamps=LampSettings.model_validate(setup.lamps),
+        locked=setup.locked,
+    )
+
+
+@saved.get("")
+def list_setups(db: Db) -> list[models.SetUpPublic]:
+    return [_setup_public(setup) for setup in setups.list_setups(db)]
+
+
+@saved.post("", status_code=201)
+def save_setup(wanted: models.SetUpName, desk: Desk, db: Db) -> models.SetUpPublic:
+    """Save the studio's present settings under a name."""
+    status = desk.studio.status()
+    return _setup_public(setups.save_setup(db, wanted.name.strip(), status.camera.model_dump(), status.lamps.model_dump()))
+
+
+@saved.put("/{setup_id}")
+def change_setup(setup_id: int, wanted: models.SetUpChange, desk: Desk, db: Db) -> models.SetUpPublic:
+    setup = setups.get_setup(db, setup_id)
+    if wanted.locked is not None:
+        setup.locked = wanted.locked
+    if wanted.renew:
+        status = desk.studio.status()
+        setups.renew_setup(db, setup, status.camera.model_dump(), status.lamps.model_dump())
+    db.flush()
+    return _setup_public(setup)
+
+
+@saved.post("/{setup_id}/recall")
+def recall_setup(setup_id: int, desk: Desk, db: Db) -> models.StudioPublic:
+    """Set camera and lamps as they were saved."""
+    setup = _setup_public(setups.get_setup(db, setup_id))
+    desk.studio.set_lamps(setup.lamps)
+    return _public(desk.studio.set_camera(setup.camera))
+
+
+@saved.delete("/{setup_id}", status_code=204)
+def remove_setup(setup_id: int, db: Db) -> None:
+    setups.remove_setup(db, setups.get_setup(db, setup_id))
