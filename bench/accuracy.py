@@ -7,12 +7,12 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 from demo.seed import LAYERS
-from true_backdrop.studio.simulated.layers import Shutter, exposed, read_layer, read_plane
 
 from true_backdrop.core import pipeline
 from true_backdrop.core.measures import MatteError, matte_error
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
+from true_backdrop.studio.simulated.layers import Shutter, exposed, read_layer, read_plane
 
 Pixels = np.ndarray
 #: One threshold for all products, the one that gives the plain difference its lowest mean MSE over this set.

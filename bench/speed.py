@@ -12,7 +12,6 @@ import cv2
 import imagecodecs
 import numpy as np
 from demo.seed import LAYERS, jpeg
-from true_backdrop.studio.simulated.layers import Shutter, exposed, read_layer
 
 from true_backdrop.core import codec, pipeline
 from true_backdrop.core.cut.edge import View
@@ -20,6 +19,7 @@ from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.spec import SHIPPED
 from true_backdrop.core.treatment import CutSettings, Treatment
 from true_backdrop.core.views import render_view
+from true_backdrop.studio.simulated.layers import Shutter, exposed, read_layer
 
 SIZE = (4000, 6000)
 CODES = ("HT-101", "HT-204", "HT-215", "HT-310", "HT-402", "HT-619")

@@ -9,7 +9,6 @@ import numpy as np
 from PIL import Image
 from sqlalchemy import select
 
-from true_backdrop.studio.simulated.layers import Shutter, exposed, read_layer
 from true_backdrop.catalog import frames, runs, shoots
 from true_backdrop.catalog.blobs import BlobStore
 from true_backdrop.catalog.database import transaction
@@ -19,10 +18,15 @@ from true_backdrop.core.product_list import parse_product_list
 from true_backdrop.core.spec import SHIPPED
 from true_backdrop.jobs.queue import defer_items
 from true_backdrop.settings import settings
+from true_backdrop.studio.simulated.layers import Shutter, exposed, read_layer
 
 HERE = Path(__file__).parent
+ANGLES = ("front", "turned", "above")
 LAYERS = HERE / "layers" / "front"
 SHOOT = "Harrow & Tide, autumn list"
+#: A second shoot with nothing shot yet, for the table.
+TO_SHOOT = "Harrow & Tide, at the table"
+TO_SHOOT_CODES = ("HT-204", "HT-215", "HT-101", "HT-226", "HT-619", "HT-402")
 
 
 def jpeg(pixels: np.ndarray) -> bytes:
@@ -63,6 +67,8 @@ def main() -> None:
         session.flush()
         run = runs.start_run(session, shoot.id, runs.runnable_shots(session, shoot.id), list(SHIPPED))
         defer_items(session, runs.waiting_items(session, run.id))
+        at_table = shoots.create_shoot(session, TO_SHOOT, [name for name in ANGLES if (LAYERS.parent / name).is_dir()])
+        shoots.add_products(session, at_table.id, [item for item in listed.products if item.code in TO_SHOOT_CODES])
     print(f"the demo shoot is loaded: {SHOOT}")
 
 

@@ -22,6 +22,30 @@ def settle(page: Page) -> None:
     page.wait_for_timeout(2500)
 
 
+def _table(page: Page, address: str, shoot: int) -> None:
+    """A take, the empty set, and the same product a little off its guide."""
+
+    def hands(**table: object) -> None:
+        page.request.post(f"{address}/api/studio/hands", data={"table": table, "faults": {}})
+        page.wait_for_timeout(2500)
+
+    hands(code=None, angle="front", right=0, down=0, turn=0, size=1)
+    page.goto(f"{address}/shoots/{shoot}/shoot?way=table")
+    page.wait_for_timeout(3000)
+    page.get_by_label("Product code").fill("HT-204")
+    page.keyboard.press("Enter")
+    page.wait_for_timeout(1000)
+    page.keyboard.press("e")
+    page.wait_for_timeout(3000)
+    hands(code="HT-204")
+    page.keyboard.press("t")
+    page.get_by_alt_text("Finished square of HT-204 front").wait_for(timeout=30_000)
+    page.get_by_role("button", name="Make it the guide").click()
+    page.keyboard.press("r")
+    hands(right=0.021, turn=1.5)
+    page.wait_for_timeout(3000)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--address", default="http://127.0.0.1:8470")
@@ -33,13 +57,15 @@ def main() -> None:
     args.out.mkdir(parents=True, exist_ok=True)
     with urllib.request.urlopen(f"{args.address}/api/shoots") as answer:
         shoot = min(one["id"] for one in json.load(answer))  # the demo is the first
+    with urllib.request.urlopen(f"{args.address}/api/shoots") as answer:
+        at_table = max(one["id"] for one in json.load(answer))  # and the one to shoot the last
     with urllib.request.urlopen(f"{args.address}/api/shoots/{shoot}/shots") as answer:
         shots = {shot["code"]: shot["id"] for shot in json.load(answer)}
     base = f"/shoots/{shoot}"
     views = {
         "home": "/",
         "plan": f"{base}/plan",
-        "shoot": f"{base}/shoot",
+        "shoot": f"{base}/shoot?way=files",
         "cut-set": f"{base}/cut",
         "cut-bench": f"{base}/cut/{shots['HT-204']}",
         "finish": f"{base}/finish/{shots['HT-204']}",
@@ -53,6 +79,9 @@ def main() -> None:
             page.goto(args.address + path)
             settle(page)
             page.screenshot(path=args.out / f"{name}.png")
+        if args.only in ("", "table"):
+            _table(page, args.address, at_table)
+            page.screenshot(path=args.out / "table.png")
 
 
 if __name__ == "__main__":

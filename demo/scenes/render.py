@@ -200,7 +200,9 @@ def main() -> None:
     take = Take(args.angle, (round(stage.WIDTH * args.scale), round(stage.HEIGHT * args.scale)), args.samples)
     by_angle = args.out / args.angle
     by_angle.mkdir(parents=True, exist_ok=True)
-    empty = empty_set(by_angle, take)
+    # Where the camera stands as it does for the front, the empty set is the same.
+    moved = stage.ANGLES[args.angle][:2] != stage.ANGLES["front"][:2]
+    empty = empty_set(by_angle if moved else args.out / "front", take)
     for item in PRODUCTS:
         if args.codes and item.code not in args.codes:
             continue

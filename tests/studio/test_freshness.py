@@ -50,7 +50,7 @@ def test_a_warmer_lamp_and_another_exposure_are_corrected(photographed: Take) ->
 def test_a_lamp_that_is_off_asks_for_a_new_backdrop_frame(photographed: Take) -> None:
     light = findings(photographed(Table("HT-204"), lamps=LampSettings(front=0.4)), photographed(Table()))["light"]
     assert light.state == "shoot again" and "lamp" in light.said
-    with pytest.raises(BackdropDoesNotFit, match="rim|darker"):
+    with pytest.raises(BackdropDoesNotFit, match=r"rim|darker"):
         findings(photographed(Table("HT-204"), lamps=LampSettings(backdrop=0.0)), photographed(Table()))
 
 

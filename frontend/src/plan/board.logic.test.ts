@@ -4,7 +4,7 @@ import type { Shot } from "../kit/api/client";
 import { boardRows, cellPicture, productsAcross } from "./board.logic";
 
 function shot(id: number, product: number, angle: string, more: Partial<Shot> = {}): Shot {
-  return { id, product_id: product, code: `P${product}`, name: "thing", material: "auto", angle, frame: null, cut: null, own_sections: [], problem: null, ...more };
+  return { id, product_id: product, code: `P${product}`, name: "thing", material: "auto", angle, frame: null, cut: null, own_sections: [], problem: null, takes: 0, skipped: false, ...more };
 }
 
 const frame = { id: 1, shot_id: 1, kind: "product" as const, file_name: "a.jpg", format: "JPEG", width: 3, height: 2, bytes: 1, source_profile: null, preview: "/p" };
@@ -21,7 +21,7 @@ describe("boardRows", () => {
 
 describe("cellPicture", () => {
   it("prefers the finished square, then the frame, then nothing", () => {
-    const cut = { match: 50, proposed: 50, verdict: "clean" as const, reasons: [], doubt: 0, matte: null, square: "/s", current: true };
+    const cut = { match: 50, proposed: 50, verdict: "clean" as const, reasons: [], doubt: 0, matte: null, square: "/s", current: true, estimated: false, freshness: [] };
     expect(cellPicture(shot(1, 1, "front", { frame, cut })).kind).toBe("square");
     expect(cellPicture(shot(1, 1, "front", { frame })).src).toBe("/p");
     expect(cellPicture(shot(1, 1, "front")).kind).toBe("nothing");

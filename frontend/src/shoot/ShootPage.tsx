@@ -1,74 +1,28 @@
-import { Box, Button, Paper, Typography } from "@mui/material";
-import { useDropzone } from "react-dropzone";
+import { Box, Tab, Tabs } from "@mui/material";
+import { useSearchParams } from "react-router";
 
-import type { Shoot } from "../kit/api/client";
-import { plural } from "../kit/format";
-import { Picture } from "../kit/Picture";
+import { api, type Shoot } from "../kit/api/client";
 import { ShootFrame } from "../kit/ShootFrame";
-import { DropList } from "./DropList";
-import { useDrop } from "./useDrop";
-import { Waiting } from "./Waiting";
+import { BringIn } from "./BringIn";
+import { Table } from "./table/Table";
 
-function Backdrop({ shoot, onFile }: { shoot: Shoot; onFile: (files: File[]) => void }) {
-  const { getInputProps, open } = useDropzone({ onDrop: onFile, multiple: false, noClick: true, noDrag: true });
-  const frame = shoot.backdrop;
+/** At the table with a camera, or files from elsewhere; without a camera the second comes first. */
+function Ways({ shoot }: { shoot: Shoot }) {
+  const { data: studio } = api.useQuery("get", "/api/studio", {}, { refetchInterval: 4000 });
+  const [search, setSearch] = useSearchParams();
+  if (!studio) return null;
+  const way = search.get("way") ?? (studio.connected ? "table" : "files");
   return (
-    <Paper sx={{ p: 1.5 }}>
-      <Typography variant="h2">Backdrop frame</Typography>
-      {frame ? (
-        <>
-          <Box sx={{ my: 1 }}>
-            <Picture src={frame.preview} alt="Backdrop frame" ratio={frame.width / frame.height} />
-          </Box>
-          <Typography noWrap title={frame.file_name}>
-            {frame.file_name}
-          </Typography>
-          <Typography color="text.secondary">
-            {frame.width} x {frame.height} px
-          </Typography>
-        </>
-      ) : (
-        <Typography color="text.secondary" sx={{ my: 1 }}>
-          The empty set, shot with the same camera setting. Every cut is made against it. A file called backdrop or empty is taken for it.
-        </Typography>
-      )}
-      <input {...getInputProps({ "aria-label": "Backdrop frame file" })} />
-      <Button variant={frame ? "text" : "outlined"} onClick={open} sx={{ mt: 0.5 }}>
-        {frame ? "Use another file" : "Choose a file"}
-      </Button>
-    </Paper>
-  );
-}
-
-function Frames({ shoot }: { shoot: Shoot }) {
-  const drop = useDrop(shoot.id);
-  const { getRootProps, getInputProps, isDragActive, open } = useDropzone({ onDrop: (files) => void drop.send(files), noClick: true, noKeyboard: true });
-  return (
-    <Box {...getRootProps()} sx={{ flex: 1, minHeight: 0, display: "grid", gridTemplateColumns: "minmax(0, 1fr) 300px", gap: 2, p: 2, overflow: "auto" }}>
-      <Box>
-        <Paper sx={{ p: 3, mb: 2, textAlign: "center", borderStyle: "dashed", borderWidth: 2, borderColor: isDragActive ? "primary.main" : "#a8a8a8", bgcolor: isDragActive ? "#fff" : "transparent" }}>
-          <Typography variant="h1">{isDragActive ? "Let go to bring them in" : "Drop a folder of frames here"}</Typography>
-          <Typography color="text.secondary" sx={{ my: 1 }}>
-            JPEG, PNG, TIFF or WebP. A name like HT-204_front.jpg finds its shot by itself; the others wait here until you say which shot they are.
-          </Typography>
-          <input {...getInputProps({ "aria-label": "Frame files" })} />
-          <Button variant="contained" onClick={open}>
-            Choose files
-          </Button>
-        </Paper>
-        <DropList files={drop.files} onClear={drop.clear} />
-        {shoot.waiting.length > 0 && <Waiting shoot={shoot} />}
-        {drop.files.length === 0 && shoot.waiting.length === 0 && shoot.counts.with_frame > 0 && (
-          <Typography color="text.secondary">
-            {plural(shoot.counts.with_frame, "shot has a frame", "shots have a frame")}; {shoot.counts.shots - shoot.counts.with_frame || "none"} without one.
-          </Typography>
-        )}
-      </Box>
-      <Backdrop shoot={shoot} onFile={(files) => void drop.send(files, "backdrop")} />
+    <Box sx={{ flex: 1, minHeight: 0, display: "flex", flexDirection: "column" }}>
+      <Tabs value={way} onChange={(_, value: string) => setSearch({ way: value }, { replace: true })} sx={{ minHeight: 34, px: 2, borderBottom: 1, borderColor: "divider", "& .MuiTab-root": { minHeight: 34, py: 0, textTransform: "none" } }}>
+        <Tab value="table" label="At the table" />
+        <Tab value="files" label="Bring in files" />
+      </Tabs>
+      {way === "table" ? <Table shoot={shoot} studio={studio} /> : <BringIn shoot={shoot} />}
     </Box>
   );
 }
 
 export function ShootPage() {
-  return <ShootFrame here="shoot">{(shoot) => <Frames shoot={shoot} />}</ShootFrame>;
+  return <ShootFrame here="shoot">{(shoot) => <Ways shoot={shoot} />}</ShootFrame>;
 }

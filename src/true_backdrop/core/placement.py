@@ -100,6 +100,8 @@ def readout(live: Seen, guide: Seen) -> Readout:
     found, sure = register(textured, other, start)
     if sure >= SAME_PRODUCT:
         return _told(found, live, guide, By.FEATURES, sure)
+    if _overlap(start, guide.product, live.product) < SAME_SHAPE - 0.25:
+        return _on_base(live.product, guide.product, _overlap(start, guide.product, live.product))
     found, _ = register(guide.product.astype(np.float32), live.product.astype(np.float32), start)
     overlap = _overlap(found, guide.product, live.product)
     if overlap < SAME_SHAPE:
@@ -115,8 +117,8 @@ def _told(found: Similarity, live: Seen, guide: Seen, by: By, sure: float, *, tu
     y, x = _middle(guide.product)
     to_x, to_y = found.moved(x, y)
     return Readout(
-        right=100 * (to_x - x) / width,
-        down=100 * (to_y - y) / height,
+        right=float(100 * (to_x - x) / width),
+        down=float(100 * (to_y - y) / height),
         turn=found.degrees if turn else None,
         size=100 * (found.scale - 1),
         by=by,

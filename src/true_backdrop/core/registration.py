@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Plane
+from true_backdrop.core.compiled import compiled
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,8 +61,12 @@ class Similarity:
 
 
 #: Rounds at each size, and the change (pixels at the picture's rim) at which it is good.
-_ROUNDS = 40
+_ROUNDS = 25
 _GOOD = 0.004
+#: A gain of correlation that is none, and a loss at which it has run away.
+_NO_BETTER, _WORSE = 1e-6, 0.05
+#: Less than this at a coarse size, and the finer ones are not worth their time.
+_HOPELESS = 0.5
 
 
 def register(template: Plane, picture: Plane, start: Similarity | None = None, *, levels: int = 3) -> tuple[Similarity, float]:
@@ -79,6 +84,8 @@ def register(template: Plane, picture: Plane, start: Similarity | None = None, *
         one, other = (cv2.GaussianBlur(_smaller(plane, level), (0, 0), 1.0) for plane in (template, picture))
         found, correlation = _refined(np.asarray(one, np.float32), np.asarray(other, np.float32), found.at(1 / factor))
         found = found.at(factor)
+        if correlation < _HOPELESS:
+            break
     return found, correlation
 
 
@@ -91,33 +98,86 @@ def _smaller(plane: Plane, level: int) -> Plane:
 
 def _refined(template: Plane, picture: Plane, found: Similarity) -> tuple[Similarity, float]:
     height, width = template.shape
-    down, across = (cv2.Sobel(picture, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((0, 1), (1, 0)))
-    y, x = np.mgrid[:height, :width].astype(np.float32)
-    x0, y0 = np.float32(width / 2), np.float32(height / 2)
-    half = max(x0, y0)
+    across, down = (
+        np.asarray(cv2.Sobel(picture, cv2.CV_32F, *axis, ksize=3, scale=1 / 8), np.float32) for axis in ((1, 0), (0, 1))
+    )
+    half = max(width, height) / 2
     best, best_correlation = found, -1.0
+    normal, moments = np.empty((6, 6)), np.empty(5)
     for _ in range(_ROUNDS):
-        warp, flags = found.matrix, cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP
-        seen, gx, gy = (
-            cv2.warpAffine(p, warp, (width, height), flags=flags, borderMode=cv2.BORDER_REPLICATE)
-            for p in (picture, across, down)
-        )
-        correlation = _correlation(template, np.asarray(seen, np.float32))
-        if correlation > best_correlation:
+        normal[:], moments[:] = 0.0, 0.0
+        right = _sum_up(template, picture, across, down, found.matrix, half, normal, moments)
+        correlation = _correlation(moments, template.size)
+        if correlation > best_correlation + _NO_BETTER:
             best, best_correlation = found, correlation
-        # Columns: what a, b, right and down do to the picture seen; and gain and offset of the template.
-        u, v = (x - x0) / half, (y - y0) / half
-        columns = [gx * u + gy * v, gy * u - gx * v, gx, gy, -template, -np.ones_like(template)]
-        table = np.stack([c.reshape(-1) for c in columns], axis=1)
-        step = np.linalg.lstsq(table.T @ table + 1e-9 * np.eye(6), -table.T @ seen.reshape(-1), rcond=None)[0]
+        elif correlation < best_correlation - _WORSE:
+            break
+        step = np.linalg.lstsq(normal + 1e-9 * np.eye(6), right, rcond=None)[0]
         da, db = float(step[0] / half), float(step[1] / half)
-        right, below = float(step[2]) - da * float(x0) + db * float(y0), float(step[3]) - db * float(x0) - da * float(y0)
-        found = Similarity(found.a + da, found.b + db, found.right + right, found.down + below)
-        if not 0.2 < found.scale < 5 or max(abs(step[0]), abs(step[1]), abs(step[2]), abs(step[3])) < _GOOD:
+        x, y = width / 2, height / 2
+        found = Similarity(
+            found.a + da,
+            found.b + db,
+            found.right + float(step[2]) - da * x + db * y,
+            found.down + float(step[3]) - db * x - da * y,
+        )
+        if not 0.2 < found.scale < 5 or np.abs(step[:4]).max() < _GOOD:
             break
     return best, best_correlation
 
 
-def _correlation(one: Plane, other: Plane) -> float:
-    a, b = one - one.mean(), other - other.mean()
-    return float((a * b).sum() / max(1e-12, np.sqrt(float((a * a).sum()) * float((b * b).sum()))))
+@compiled
+def _sum_up(
+    template: Plane,
+    picture: Plane,
+    across: Plane,
+    down: Plane,
+    matrix: NDArray[np.float64],
+    half: float,
+    normal: NDArray[np.float64],
+    moments: NDArray[np.float64],
+) -> NDArray[np.float64]:
+    """One pass over the template: the normal equations of a Gauss-Newton step, and the sums that correlation needs.
+
+    Unknowns: change of a and b (about the middle, in units of `half`), of right and down, and gain and offset of
+    the template. `normal` (6, 6) and `moments` (5: t, s, tt, ss, ts) are added to; returns the right side (6,).
+    """
+    height, width = template.shape
+    rows, columns = picture.shape
+    right = np.zeros(6)
+    column = np.empty(6)
+    for y in range(height):
+        for x in range(width):
+            px = matrix[0, 0] * x + matrix[0, 1] * y + matrix[0, 2]
+            py = matrix[1, 0] * x + matrix[1, 1] * y + matrix[1, 2]
+            if not (0 <= px < columns - 1 and 0 <= py < rows - 1):
+                continue
+            left, top = int(px), int(py)
+            fx, fy = px - left, py - top
+            a, b, c, d = (1 - fx) * (1 - fy), fx * (1 - fy), (1 - fx) * fy, fx * fy
+            s = a * picture[top, left] + b * picture[top, left + 1] + c * picture[top + 1, left] + d * picture[top + 1, left + 1]
+            t = template[y, x]
+            moments[0] += t
+            moments[1] += s
+            moments[2] += t * t
+            moments[3] += s * s
+            moments[4] += t * s
+            gx = a * across[top, left] + b * across[top, left + 1] + c * across[top + 1, left] + d * across[top + 1, left + 1]
+            gy = a * down[top, left] + b * down[top, left + 1] + c * down[top + 1, left] + d * down[top + 1, left + 1]
+            if gx == 0 and gy == 0 and t == 0 and s == 0:
+                normal[5, 5] += 1
+                continue
+            u, v = (x - width / 2) / half, (y - height / 2) / half
+            column[0], column[1], column[2], column[3] = gx * u + gy * v, gy * u - gx * v, gx, gy
+            column[4], column[5] = -t, -1.0
+            for i in range(6):
+                for j in range(6):
+                    normal[i, j] += column[i] * column[j]
+                right[i] -= column[i] * s
+    return right
+
+
+def _correlation(moments: NDArray[np.float64], count: int) -> float:
+    """Pearson's, from sums over the template and the picture where they overlap (0 elsewhere)."""
+    t, s, tt, ss, ts = moments / count
+    return float((ts - t * s) / np.sqrt(max(1e-12, (tt - t * t) * (ss - s * s))))

@@ -71,11 +71,11 @@ class StudioDesk:
         self._watched.set()
         return watcher
 
-    def leave(self, watcher: Watcher, client: str) -> None:
+    def leave(self, watcher: Watcher, client: str | None) -> None:
         self._watchers.discard(watcher)
         if not self._watchers:
             self._watched.clear()
-        if self.holder == client:
+        if client is not None and self.holder == client:
             self.holder = None
 
     def hold(self, client: str, *, take_over: bool = False) -> bool:

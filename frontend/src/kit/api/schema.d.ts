@@ -951,6 +951,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/studio/word": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Read Word
+         * @description One word of the live view by itself, for pages that do not watch.
+         */
+        get: operations["read_word_api_studio_word_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1121,6 +1141,20 @@ export interface components {
         DeliveryRequest: {
             /** Shot Ids */
             shot_ids: number[];
+        };
+        /**
+         * ExposureReading
+         * @description Histogram of each channel, the highest bin 1, and percent of pixels clipped.
+         */
+        ExposureReading: {
+            /** Blue */
+            blue: number[];
+            /** Clipped */
+            clipped: number[];
+            /** Green */
+            green: number[];
+            /** Red */
+            red: number[];
         };
         /** FindingPublic */
         FindingPublic: {
@@ -1343,6 +1377,30 @@ export interface components {
              */
             front: number;
         };
+        /** LiveReading */
+        LiveReading: {
+            exposure: components["schemas"]["ExposureReading"];
+            placement: components["schemas"]["PlacementReading"] | null;
+        };
+        /**
+         * LiveWord
+         * @description A text message of the live view; pictures come as binary messages between them.
+         */
+        LiveWord: {
+            /**
+             * Held Elsewhere
+             * @default false
+             */
+            held_elsewhere: boolean;
+            /**
+             * Holds
+             * @default false
+             */
+            holds: boolean;
+            reading?: components["schemas"]["LiveReading"] | null;
+            /** Trouble */
+            trouble?: string | null;
+        };
         /** MatchChart */
         MatchChart: {
             /** Columns */
@@ -1423,6 +1481,32 @@ export interface components {
             side_px: number;
             /** Title */
             title: string;
+        };
+        /** PlacementReading */
+        PlacementReading: {
+            /** Reason */
+            reason: string | null;
+            told: components["schemas"]["PlacementTold"] | null;
+            /** Way */
+            way: ("left" | "right" | "up" | "down" | "turn left" | "turn right" | "nearer" | "farther" | "there") | null;
+        };
+        /** PlacementTold */
+        PlacementTold: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "features" | "silhouette" | "base";
+            /** Down */
+            down: number;
+            /** Right */
+            right: number;
+            /** Size */
+            size: number | null;
+            /** Sure */
+            sure: number;
+            /** Turn */
+            turn: number | null;
         };
         /** PointReadout */
         PointReadout: {
@@ -3643,6 +3727,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StudioPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_word_api_studio_word_get: {
+        parameters: {
+            query?: {
+                shot?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveWord"];
                 };
             };
             /** @description Validation Error */

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 import time
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, dataclass, field, replace
 from datetime import UTC, datetime
 from pathlib import Path
@@ -57,6 +58,7 @@ class SimulatedStudio:
         self._rng = np.random.default_rng()
         self._card: dict[str, _Taken] = {}
         self._room, self._number = card_room, 0
+        self._one_at_a_time, self._ahead = threading.Lock(), ThreadPoolExecutor(1, thread_name_prefix="light-ahead")
 
     def ask(self, order: dict[str, Any]) -> tuple[dict[str, Any], bytes]:
         """Answer one order of the wire; raises StudioError."""
@@ -75,6 +77,11 @@ class SimulatedStudio:
             raise StudioError(f"the simulated studio does not know the order {do!r}")
         return answers[do](order), b""
 
+    def warm(self) -> None:
+        """Make one picture, so that the first one asked for does not wait for layers and machine code."""
+        self.live_frame()
+        self._look_ahead()
+
     def check_line(self) -> None:
         """Raise DeviceGone while the cable is pulled."""
         if time.time() < self._now.faults.unplugged_until:
@@ -87,9 +94,23 @@ class SimulatedStudio:
         return encode_preview(self._picture(self._live, now), quality=85)
 
     def _picture(self, scenery: Scenery, now: _State) -> np.ndarray:
+        return exposed(self._light(scenery, now), now.camera, self._rng)
+
+    def _light(self, scenery: Scenery, now: _State) -> np.ndarray:
         focus = Focus(now.camera.f_number, now.camera.focus_mm)
-        light = scenery.gathered(now.table, focus, now.lamps, now.faults.lamp_warmth)
-        return exposed(light, now.camera, self._rng)
+        if scenery is self._live:
+            return scenery.gathered(now.table, focus, now.lamps, now.faults.lamp_warmth)
+        with self._one_at_a_time:
+            return scenery.gathered(now.table, focus, now.lamps, now.faults.lamp_warmth)
+
+    def _look_ahead(self) -> None:
+        """Work out the light of a whole take as soon as the set changed: a real camera would not have to."""
+        now = _State(self._now.camera, self._effective_lamps(), self._now.table, self._now.faults)
+        self._ahead.submit(self._light_if_still, now)
+
+    def _light_if_still(self, now: _State) -> None:
+        if now.table == self._now.table:
+            self._light(self._whole, now)
 
     def _effective_lamps(self) -> LampSettings:
         lamps = self._now.lamps
@@ -113,11 +134,13 @@ class SimulatedStudio:
     def _set_camera(self, order: dict[str, Any]) -> dict[str, Any]:
         with self._lock:
             self._now.camera = CameraSettings(**order["settings"])
+            self._look_ahead()
         return self._status({})
 
     def _set_lamps(self, order: dict[str, Any]) -> dict[str, Any]:
         with self._lock:
             self._now.lamps = LampSettings(**order["settings"])
+            self._look_ahead()
         return self._status({})
 
     def _release(self, _: dict[str, Any]) -> dict[str, Any]:
@@ -130,11 +153,13 @@ class SimulatedStudio:
             if self._now.camera.autofocus:
                 self._now.camera = self._now.camera.model_copy(update={"focus_mm": self._focused()})
             now = _State(self._now.camera, self._effective_lamps(), self._now.table, self._now.faults)
+            lamps = self._now.lamps
             self._number += 1
             name, taken_at = f"TB_{self._number:05d}.jpg", datetime.now(UTC)
-            pixels = self._picture(self._whole, now)
-            data = file_of(pixels, now.camera, float(FOCAL_MM), taken_at)
-            self._card[name] = _Taken(data, now.camera, self._now.lamps)
+        # The live view goes on meanwhile.
+        data = file_of(self._picture(self._whole, now), now.camera, float(FOCAL_MM), taken_at)
+        with self._lock:
+            self._card[name] = _Taken(data, now.camera, lamps)
         return {"file_name": name, "taken_at": taken_at.timestamp()}
 
     def _focused(self) -> float:
@@ -171,4 +196,5 @@ class SimulatedStudio:
             if "unplugged_s" in faults:
                 self._now.faults.unplugged_until = time.time() + float(faults.pop("unplugged_s"))
             self._now.faults = replace(self._now.faults, **faults)
+            self._look_ahead()
             return {"table": asdict(self._now.table), "faults": asdict(self._now.faults), "products": known}

@@ -29,6 +29,10 @@ _DEPTH_SCALE_MM = 3200.0
 _PAPER, _PAPER_GRAIN = 0.006, 0.0016
 
 
+#: Angles at which the camera stands as for this one have no empty set of their own.
+FIRST_ANGLE = "front"
+
+
 @dataclass(frozen=True, slots=True)
 class Table:
     """What the hands have done.
@@ -42,7 +46,7 @@ class Table:
     """
 
     code: str | None = None
-    angle: str = "front"
+    angle: str = FIRST_ANGLE
     right: float = 0.0
     down: float = 0.0
     turn: float = 0.0
@@ -78,13 +82,15 @@ class Scenery:
         out = {}
         for angle in sorted(path for path in self._folder.iterdir() if path.is_dir()):
             codes = sorted(path.name.removesuffix("_alpha.jxl") for path in angle.glob("*_alpha.jxl"))
-            if codes and (angle / "empty_front.jxl").exists():
+            if codes:
                 out[angle.name] = codes
         return out
 
     def _read(self, angle: str, code: str) -> Light:
         height, width = self.size
         folder = self._folder / angle
+        if code == "empty" and not (folder / "empty_front.jxl").exists():
+            folder = self._folder / FIRST_ANGLE  # only the product was turned
 
         def sized(plane: NDArray[np.float32]) -> NDArray[np.float32]:
             how = cv2.INTER_AREA if width <= plane.shape[1] else cv2.INTER_CUBIC
@@ -205,6 +211,18 @@ def _blurred(plane: NDArray[np.float32], sigma: Plane) -> NDArray[np.float32]:
         if sigma.max() <= low:
             break
         share = np.clip((sigma - low) / (high - low), 0, 1)[..., None]
-        blur = np.asarray(cv2.GaussianBlur(plane, (0, 0), high), np.float32).reshape(plane.shape)
+        blur = _gaussian(plane, high).reshape(plane.shape)
         out = np.asarray(out + share * (blur - out), np.float32)
     return out
+
+
+#: A blur as broad as this is made at half the size: nothing finer is left in it.
+_BROAD = 3.0
+
+
+def _gaussian(plane: NDArray[np.float32], sigma: float) -> NDArray[np.float32]:
+    if sigma < _BROAD:
+        return np.asarray(cv2.GaussianBlur(plane, (0, 0), sigma), np.float32)
+    height, width = plane.shape[:2]
+    half = np.asarray(cv2.resize(plane, (width // 2, height // 2), interpolation=cv2.INTER_AREA), np.float32)
+    return np.asarray(cv2.resize(_gaussian(half, sigma / 2), (width, height), interpolation=cv2.INTER_LINEAR), np.float32)

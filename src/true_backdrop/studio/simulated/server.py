@@ -12,6 +12,7 @@ import logging
 import time
 from pathlib import Path
 
+import cv2
 from pydantic import ValidationError
 
 from true_backdrop.studio import wire
@@ -20,7 +21,7 @@ from true_backdrop.studio.simulated.device import SimulatedStudio
 
 log = logging.getLogger("true_backdrop.simulated_studio")
 #: Pictures a second that the live view aims at.
-LIVE_RATE = 20
+LIVE_RATE = 15
 
 
 class Server:
@@ -81,10 +82,12 @@ def main() -> None:
     parser.add_argument("--layers", type=Path, required=True, help="folder of rendered light, one folder for each angle")
     parser.add_argument("--host", default="127.0.0.1")
     parser.add_argument("--port", type=int, default=8471)
-    parser.add_argument("--width", type=int, default=3000, help="width of a take in pixels; the height is two thirds of it")
+    parser.add_argument("--width", type=int, default=1500, help="width of a take in pixels; the height is two thirds of it")
     args = parser.parse_args()
     logging.basicConfig(level=logging.INFO)
+    cv2.setNumThreads(1)
     studio = SimulatedStudio(args.layers, (args.width * 2 // 3, args.width))
+    studio.warm()
     with contextlib.suppress(KeyboardInterrupt):
         asyncio.run(_run(args.host, args.port, studio))
 

@@ -32,8 +32,8 @@ saved = APIRouter(prefix="/api/setups", tags=["studio"])
 
 routers = (router, shutter, saved)
 
-#: Seconds between two readings of the live view: five a second.
-_READING_S = 0.2
+#: Seconds from one reading of the live view to the next: nearly five a second.
+_READING_S = 0.22
 
 
 def _desk(request: Request) -> StudioDesk:
@@ -105,6 +105,16 @@ def take_neutral(point: models.NeutralPoint, desk: Desk) -> models.StudioPublic:
     return _public(desk.studio.set_camera(status.camera.model_copy(update={"kelvin": kelvin})))
 
 
+@router.get("/word")
+def read_word(request: Request, desk: Desk, db: Db, shot: int | None = None) -> models.LiveWord:
+    """One word of the live view by itself, for pages that do not watch."""
+    reader: LiveReader = request.app.state.live_reader
+    frame = desk.latest
+    bearings = bearings_of(db, shot) if shot is not None else None
+    reading = reader.read(frame.jpeg, bearings) if frame is not None else None
+    return models.LiveWord(trouble=desk.trouble, held_elsewhere=desk.holder is not None, reading=reading)
+
+
 @router.websocket("/live")
 async def live(socket: WebSocket) -> None:
     """Pictures as binary messages, words as JSON (`LiveWord`).
@@ -130,7 +140,7 @@ class _Watching:
     def __init__(self, socket: WebSocket, desk: StudioDesk) -> None:
         self._socket, self._desk = socket, desk
         self._watcher: Watcher = desk.watch()
-        self._client = secrets.token_hex(8)
+        self._client: str | None = None  # until the page has said its name
         self._bearings: Bearings | None = None
         self._shot: int | None = None
         self._reader: LiveReader = socket.app.state.live_reader
@@ -150,18 +160,23 @@ class _Watching:
                 await self._say(models.LiveWord(trouble=self._desk.trouble))
 
     async def send_words(self) -> None:
+        loop, due = asyncio.get_running_loop(), 0.0
         while True:
-            await asyncio.sleep(_READING_S)
+            await asyncio.sleep(max(0.02, due - loop.time()))
+            due = loop.time() + _READING_S
             frame, reading = self._desk.latest, None
             if frame is not None:
                 await self._look_up()
                 reading = await asyncio.to_thread(self._reader.read, frame.jpeg, self._bearings)
-            self._desk.hold(self._client)
+            if self._client is not None:
+                self._desk.hold(self._client)
             await self._say(models.LiveWord(trouble=self._desk.trouble, reading=reading))
 
     async def _say(self, word: models.LiveWord) -> None:
         holder = self._desk.holder
-        word = word.model_copy(update={"holds": holder == self._client, "held_elsewhere": holder not in (None, self._client)})
+        word = word.model_copy(
+            update={"holds": holder is not None and holder == self._client, "held_elsewhere": holder not in (None, self._client)}
+        )
         async with self._sending:
             await self._socket.send_text(word.model_dump_json())
 
@@ -184,8 +199,8 @@ class _Watching:
             while True:
                 said = json.loads(await self._socket.receive_text())
                 self._shot = int(said["shot"]) if said.get("shot") else None
-                self._client = str(said.get("client", self._client))[:64]
-                if said.get("take_over"):
+                self._client = str(said.get("client") or secrets.token_hex(8))[:64]
+                if said.get("take_over") and self._client is not None:
                     self._desk.hold(self._client, take_over=True)
 
 

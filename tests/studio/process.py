@@ -1,0 +1,44 @@
+"""The simulated studio as a process of its own."""
+
+from __future__ import annotations
+
+import socket
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+from true_backdrop.studio.client import RemoteStudio
+from true_backdrop.studio.errors import StudioError
+
+LAYERS = Path(__file__).parents[2] / "demo" / "layers"
+
+
+class Process:
+    """The simulated studio as a process that can be killed and started again on the same port."""
+
+    def __init__(self) -> None:
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self._process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        order = ["--layers", str(LAYERS), "--port", str(self.port), "--width", "900"]
+        self._process = subprocess.Popen([sys.executable, "-m", "true_backdrop.studio.simulated.server", *order])
+        deadline = time.monotonic() + 30
+        while True:
+            try:
+                self.client().status()
+                return
+            except StudioError:
+                assert time.monotonic() < deadline, "the simulated studio did not come up"
+                time.sleep(0.1)
+
+    def kill(self) -> None:
+        assert self._process is not None
+        self._process.kill()
+        self._process.wait()
+
+    def client(self) -> RemoteStudio:
+        return RemoteStudio("127.0.0.1", self.port, patience_s=20)
