@@ -43,6 +43,13 @@ def take(page: Page, code: str, angle: str) -> None:
     expect(page.get_by_alt_text(f"Finished square of {code} {angle}")).to_be_visible(timeout=40_000)
 
 
+def shoot_the_empty_set(page: Page) -> None:
+    expect(page.get_by_role("button", name="Empty set (E)")).to_be_enabled(timeout=20_000)
+    with page.expect_response("**/release") as released:
+        page.keyboard.press("e")
+    assert released.value.status == 201
+
+
 def test_three_products_from_three_angles(page: Page, process: Process) -> None:
     studio = process.client()
     plan(page)
@@ -58,8 +65,8 @@ def test_three_products_from_three_angles(page: Page, process: Process) -> None:
         # The empty set of this angle, last: what was taken is cut again by itself.
         page.keyboard.press("r")
         studio.hands({"table": {"code": None, "angle": angle}})
-        page.wait_for_timeout(300)
-        page.keyboard.press("e")
+        expect(page.get_by_test_id("named-shot")).to_have_text(f"{CODES[-1]} {angle}")
+        shoot_the_empty_set(page)
         expect(page.get_by_text(f"No backdrop frame for {angle} yet", exact=False)).to_have_count(0)
         expect(page.get_by_text("Cut against a guessed backdrop", exact=False)).to_have_count(0, timeout=40_000)
         page.keyboard.press("n")
@@ -84,7 +91,7 @@ def test_a_lamp_fault_is_named_and_a_lost_camera_comes_back(page: Page, process:
     studio = process.client()
     plan(page)
     expect(page.get_by_role("button", name="Take (T)")).to_be_enabled(timeout=20_000)
-    page.keyboard.press("e")
+    shoot_the_empty_set(page)
     expect(page.get_by_text("No backdrop frame for front yet", exact=False)).to_have_count(0, timeout=20_000)
     studio.hands({"table": {"code": "HT-204"}, "faults": {"front_lamp_lost": 0.6}})
     page.wait_for_timeout(500)

@@ -18,7 +18,7 @@ from true_backdrop.web.dependencies import Blobs, Db, blob_store
 from true_backdrop.web.events import Announcer
 from true_backdrop.web.live_reading import LiveReader
 from true_backdrop.web.preview import PreviewDesk
-from true_backdrop.web.routers import outlets, runs, shoots, shots, studio
+from true_backdrop.web.routers import outlets, runs, setups, shoots, shots, studio
 from true_backdrop.web.security import GuardMiddleware
 from true_backdrop.web.studio_desk import StudioDesk
 
@@ -46,7 +46,8 @@ def create_app() -> FastAPI:
     app.state.live_reader = LiveReader(blob_store())
     app.add_middleware(GuardMiddleware)
     errors.install(app)
-    for router in (shoots.router, shoots.change, shots.router, shots.of_shoot, runs.router, outlets.router, *studio.routers):
+    of_shoots = shoots.router, shoots.change, shots.router, shots.of_shoot, runs.router, outlets.router
+    for router in (*of_shoots, *studio.routers, setups.router):
         app.include_router(router)
 
     @app.get("/api/health", tags=["health"])

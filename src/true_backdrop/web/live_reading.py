@@ -17,7 +17,7 @@ from true_backdrop.core.arrays import LinearRGB
 from true_backdrop.core.cut.estimate import estimated_backdrop
 from true_backdrop.core.errors import TrueBackdropError
 from true_backdrop.core.picture import Picture, proxy_size
-from true_backdrop.web import models
+from true_backdrop.web import studio_models
 from true_backdrop.web.preview import Kept
 
 NO_GUIDE = "this angle has no placement guide yet; any take can become it"
@@ -56,31 +56,31 @@ class LiveReader:
         self._small: Kept[LinearRGB] = Kept(8)
         self._guides: Kept[placement.Seen | placement.CannotTell] = Kept(8)
 
-    def read(self, jpeg: bytes, bearings: Bearings | None) -> models.LiveReading:
+    def read(self, jpeg: bytes, bearings: Bearings | None) -> studio_models.LiveReading:
         """Histogram and clipping of a live frame, and placement where there is a guide."""
         picture = codec.decode(jpeg, "live view")
-        return models.LiveReading(
+        return studio_models.LiveReading(
             exposure=exposure_of(picture), placement=self._placement(picture, bearings) if bearings else None
         )
 
-    def _placement(self, picture: Picture, bearings: Bearings) -> models.PlacementReading:
+    def _placement(self, picture: Picture, bearings: Bearings) -> studio_models.PlacementReading:
         if bearings.guide is None:
-            return models.PlacementReading(told=None, way=None, reason=NO_GUIDE)
+            return studio_models.PlacementReading(told=None, way=None, reason=NO_GUIDE)
         size = proxy_size(picture.height, picture.width, placement.LONG_SIDE)
         try:
             guide = self._guide(bearings, size)
             live = picture.linear(size=size)
             seen = placement.seen(live, self._backdrop(bearings.backdrop, live, size))
         except TrueBackdropError as fault:
-            return models.PlacementReading(told=None, way=None, reason=str(fault))
+            return studio_models.PlacementReading(told=None, way=None, reason=str(fault))
         for one in (seen, guide):
             if isinstance(one, placement.CannotTell):
                 whose = "in the guide " if one is guide else ""
-                return models.PlacementReading(told=None, way=None, reason=whose + one.reason)
+                return studio_models.PlacementReading(told=None, way=None, reason=whose + one.reason)
         assert isinstance(seen, placement.Seen) and isinstance(guide, placement.Seen)
         told = placement.readout(seen, guide)
-        return models.PlacementReading(
-            told=models.PlacementTold(
+        return studio_models.PlacementReading(
+            told=studio_models.PlacementTold(
                 right=told.right, down=told.down, turn=told.turn, size=told.size, by=told.by.value, sure=told.sure
             ),
             way=placement.way_to_move(told),
@@ -112,13 +112,13 @@ class LiveReader:
         return self._small.get((digest, size), make)
 
 
-def exposure_of(picture: Picture) -> models.ExposureReading:
+def exposure_of(picture: Picture) -> studio_models.ExposureReading:
     """How often each value occurs, and how much of each channel is clipped (254 and 255, in percent)."""
     pixels = cv2.resize(picture.pixels, None, fx=0.25, fy=0.25, interpolation=cv2.INTER_NEAREST)
     channels = [np.histogram(pixels[..., c], BINS, (0, 256))[0] for c in range(3)]
     highest = max(1, *(int(channel[1:-1].max()) for channel in channels))
     clipped = [round(100 * float((picture.pixels[..., c] >= 254).mean()), 2) for c in range(3)]
-    return models.ExposureReading(
+    return studio_models.ExposureReading(
         red=[min(1.0, float(n) / highest) for n in channels[0]],
         green=[min(1.0, float(n) / highest) for n in channels[1]],
         blue=[min(1.0, float(n) / highest) for n in channels[2]],

@@ -17,7 +17,7 @@ from true_backdrop.core.cut.propose import VISIBLE_PART
 from true_backdrop.core.naming import NamePattern
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import Treatment
-from true_backdrop.web import models
+from true_backdrop.web import models, studio_models
 
 
 def blob_path(digest: str) -> str:
@@ -107,7 +107,7 @@ def shot_public(view: ShootView, shot: Shot) -> models.ShotPublic:
     )
 
 
-def next_shot(view: ShootView, order: models.ShootingOrder, after: int | None = None) -> Shot | None:
+def next_shot(view: ShootView, order: studio_models.ShootingOrder, after: int | None = None) -> Shot | None:
     """The first shot of the list that has no take and is not skipped, from the one after `after` on, then from the top."""
     places = {angle.id: angle.position for angle in view.shoot.angles}
     shots = list(view.shots) if order == "product" else sorted(view.shots, key=lambda shot: places[shot.angle_id])

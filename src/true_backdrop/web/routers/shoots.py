@@ -18,7 +18,7 @@ from true_backdrop.core.errors import TrueBackdropError
 from true_backdrop.core.picture import proxy_size
 from true_backdrop.core.placement import CannotTell, outline_drawing, seen
 from true_backdrop.core.product_list import parse_product_list
-from true_backdrop.web import models, present
+from true_backdrop.web import models, present, studio_models
 from true_backdrop.web.dependencies import Blobs, Db
 
 router = APIRouter(prefix="/api/shoots", tags=["shoots"])
@@ -83,7 +83,7 @@ def bring_in_frame(
 
 @router.get("/{shoot_id}/next-shot")
 def read_next_shot(
-    shoot_id: int, db: Db, order: models.ShootingOrder = "product", after: int | None = None
+    shoot_id: int, db: Db, order: studio_models.ShootingOrder = "product", after: int | None = None
 ) -> models.ShotPublic | None:
     """The next shot of the list that has no take yet; None when all are shot or skipped."""
     view = present.ShootView(db, shoot_id)

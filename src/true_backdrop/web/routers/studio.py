@@ -10,10 +10,10 @@ from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request, WebSocket, WebSocketDisconnect
 
-from true_backdrop.catalog import frames, setups, shoots
+from true_backdrop.catalog import frames, shoots
 from true_backdrop.catalog.database import announce, transaction
 from true_backdrop.catalog.errors import Conflict
-from true_backdrop.catalog.models import Frame, SetUp, Shot
+from true_backdrop.catalog.models import Frame, Shot
 from true_backdrop.core import codec
 from true_backdrop.core.colour import decode_pixels
 from true_backdrop.core.exposure import kelvin_for_neutral
@@ -21,16 +21,15 @@ from true_backdrop.jobs.queue import defer_looks
 from true_backdrop.settings import settings
 from true_backdrop.studio.errors import DeviceGone, StudioError
 from true_backdrop.studio.protocols import CameraSettings, DeviceStatus, LampSettings, Taken
-from true_backdrop.web import models, present
+from true_backdrop.web import models, present, studio_models
 from true_backdrop.web.dependencies import Blobs, Db
 from true_backdrop.web.live_reading import Bearings, LiveReader, bearings_of
 from true_backdrop.web.studio_desk import StudioDesk, Watcher
 
 router = APIRouter(prefix="/api/studio", tags=["studio"])
 shutter = APIRouter(prefix="/api/shots", tags=["studio"])
-saved = APIRouter(prefix="/api/setups", tags=["studio"])
 
-routers = (router, shutter, saved)
+routers = (router, shutter)
 
 #: Seconds from one reading of the live view to the next: nearly five a second.
 _READING_S = 0.22
@@ -44,8 +43,8 @@ def _desk(request: Request) -> StudioDesk:
 Desk = Annotated[StudioDesk, Depends(_desk)]
 
 
-def _public(status: DeviceStatus) -> models.StudioPublic:
-    return models.StudioPublic(
+def studio_public(status: DeviceStatus) -> studio_models.StudioPublic:
+    return studio_models.StudioPublic(
         connected=True,
         trouble=None,
         name=status.name,
@@ -58,11 +57,11 @@ def _public(status: DeviceStatus) -> models.StudioPublic:
 
 
 @router.get("")
-def read_studio(desk: Desk) -> models.StudioPublic:
+def read_studio(desk: Desk) -> studio_models.StudioPublic:
     try:
-        return _public(desk.studio.status())
+        return studio_public(desk.studio.status())
     except StudioError as fault:
-        return models.StudioPublic(
+        return studio_models.StudioPublic(
             connected=False,
             trouble=str(fault),
             name="",
@@ -75,22 +74,22 @@ def read_studio(desk: Desk) -> models.StudioPublic:
 
 
 @router.put("/camera")
-def set_camera(wanted: CameraSettings, desk: Desk) -> models.StudioPublic:
-    return _public(desk.studio.set_camera(wanted))
+def set_camera(wanted: CameraSettings, desk: Desk) -> studio_models.StudioPublic:
+    return studio_public(desk.studio.set_camera(wanted))
 
 
 @router.put("/lamps")
-def set_lamps(wanted: LampSettings, desk: Desk) -> models.StudioPublic:
-    return _public(desk.studio.set_lamps(wanted))
+def set_lamps(wanted: LampSettings, desk: Desk) -> studio_models.StudioPublic:
+    return studio_public(desk.studio.set_lamps(wanted))
 
 
 @router.post("/hands")
-def move_hands(order: models.HandsOrder, desk: Desk) -> models.HandsPublic:
-    return models.HandsPublic.model_validate(desk.studio.hands(order.model_dump()))
+def move_hands(order: studio_models.HandsOrder, desk: Desk) -> studio_models.HandsPublic:
+    return studio_models.HandsPublic.model_validate(desk.studio.hands(order.model_dump()))
 
 
 @router.post("/neutral")
-def take_neutral(point: models.NeutralPoint, desk: Desk) -> models.StudioPublic:
+def take_neutral(point: studio_models.NeutralPoint, desk: Desk) -> studio_models.StudioPublic:
     """Set the white balance by something neutral in the live view."""
     status, live = desk.studio.status(), desk.latest
     if live is None:
@@ -102,17 +101,17 @@ def take_neutral(point: models.NeutralPoint, desk: Desk) -> models.StudioPublic:
         raise StudioError("that point is too bright or too dark to tell its colour; point at something grey")
     red, _, blue = (float(v) for v in decode_pixels(around).reshape(-1, 3).mean(axis=0))
     kelvin = round(kelvin_for_neutral(status.camera.kelvin, red, blue) / 10) * 10
-    return _public(desk.studio.set_camera(status.camera.model_copy(update={"kelvin": kelvin})))
+    return studio_public(desk.studio.set_camera(status.camera.model_copy(update={"kelvin": kelvin})))
 
 
 @router.get("/word")
-def read_word(request: Request, desk: Desk, db: Db, shot: int | None = None) -> models.LiveWord:
+def read_word(request: Request, desk: Desk, db: Db, shot: int | None = None) -> studio_models.LiveWord:
     """One word of the live view by itself, for pages that do not watch."""
     reader: LiveReader = request.app.state.live_reader
     frame = desk.latest
     bearings = bearings_of(db, shot) if shot is not None else None
     reading = reader.read(frame.jpeg, bearings) if frame is not None else None
-    return models.LiveWord(trouble=desk.trouble, held_elsewhere=desk.holder is not None, reading=reading)
+    return studio_models.LiveWord(trouble=desk.trouble, held_elsewhere=desk.holder is not None, reading=reading)
 
 
 @router.websocket("/live")
@@ -157,7 +156,7 @@ class _Watching:
                 async with self._sending:
                     await self._socket.send_bytes(frame.jpeg)
             else:
-                await self._say(models.LiveWord(trouble=self._desk.trouble))
+                await self._say(studio_models.LiveWord(trouble=self._desk.trouble))
 
     async def send_words(self) -> None:
         loop, due = asyncio.get_running_loop(), 0.0
@@ -170,9 +169,9 @@ class _Watching:
                 reading = await asyncio.to_thread(self._reader.read, frame.jpeg, self._bearings)
             if self._client is not None:
                 self._desk.hold(self._client)
-            await self._say(models.LiveWord(trouble=self._desk.trouble, reading=reading))
+            await self._say(studio_models.LiveWord(trouble=self._desk.trouble, reading=reading))
 
-    async def _say(self, word: models.LiveWord) -> None:
+    async def _say(self, word: studio_models.LiveWord) -> None:
         holder = self._desk.holder
         word = word.model_copy(
             update={"holds": holder is not None and holder == self._client, "held_elsewhere": holder not in (None, self._client)}
@@ -205,7 +204,7 @@ class _Watching:
 
 
 @shutter.post("/{shot_id}/release", status_code=201)
-def release(shot_id: int, order: models.ReleaseOrder, desk: Desk, db: Db, blobs: Blobs) -> models.Released:
+def release(shot_id: int, order: studio_models.ReleaseOrder, desk: Desk, db: Db, blobs: Blobs) -> studio_models.Released:
     """Press the shutter. The file is in the store before anything else happens to it."""
     shot = shoots.get_shot(db, shot_id)
     if not desk.hold(order.client, take_over=order.take_over):
@@ -227,7 +226,7 @@ def release(shot_id: int, order: models.ReleaseOrder, desk: Desk, db: Db, blobs:
         defer_looks(db, again)
     db.flush()
     announce(db, shot.shoot_id, "frames")
-    return models.Released(
+    return studio_models.Released(
         frame=present.frame_public(frame), shot=present.shot_public(present.ShootView(db, shot.shoot_id), shot)
     )
 
@@ -248,7 +247,7 @@ def _taken(desk: StudioDesk, kind: str) -> Taken:
 
 
 @shutter.put("/{shot_id}/guide")
-def choose_guide(shot_id: int, wanted: models.GuideChoice, db: Db) -> models.NextShot:
+def choose_guide(shot_id: int, wanted: studio_models.GuideChoice, db: Db) -> studio_models.NextShot:
     """Make a take the placement guide of this shot's angle."""
     shot = shoots.get_shot(db, shot_id)
     if wanted.frame_id is not None:
@@ -260,7 +259,7 @@ def choose_guide(shot_id: int, wanted: models.GuideChoice, db: Db) -> models.Nex
 
 
 @shutter.put("/{shot_id}/skip")
-def skip_shot(shot_id: int, wanted: models.SkipChoice, db: Db) -> models.ShotPublic:
+def skip_shot(shot_id: int, wanted: studio_models.SkipChoice, db: Db) -> models.ShotPublic:
     shot = shoots.get_shot(db, shot_id)
     shot.skipped = wanted.skipped
     db.flush()
@@ -269,69 +268,22 @@ def skip_shot(shot_id: int, wanted: models.SkipChoice, db: Db) -> models.ShotPub
 
 
 @shutter.get("/{shot_id}/at-table")
-def at_table(shot_id: int, db: Db) -> models.NextShot:
+def at_table(shot_id: int, db: Db) -> studio_models.NextShot:
     """All that is needed at the table for one shot."""
     return _next(db, shoots.get_shot(db, shot_id))
 
 
-def _next(db: Db, shot: Shot) -> models.NextShot:
+def _next(db: Db, shot: Shot) -> studio_models.NextShot:
     view = present.ShootView(db, shot.shoot_id)
     guide = frames.get_frame(db, shot.angle.guide_id) if shot.angle.guide_id else None
     backdrop = view.backdrops.of(shot)
-    return models.NextShot(
+    return studio_models.NextShot(
         shot=present.shot_public(view, shot),
         guide=_guide_public(guide) if guide else None,
         backdrop=present.frame_public(backdrop) if backdrop else None,
     )
 
 
-def _guide_public(frame: Frame) -> models.GuidePublic:
+def _guide_public(frame: Frame) -> studio_models.GuidePublic:
     where = f"/api/frames/{frame.id}"
-    return models.GuidePublic(frame=present.frame_public(frame), view=f"{where}/view", outline=f"{where}/outline")
-
-
-def _setup_public(setup: SetUp) -> models.SetUpPublic:
-    return models.SetUpPublic(
-        id=setup.id,
-        name=setup.name,
-        camera=CameraSettings.model_validate(setup.camera),
-        lamps=LampSettings.model_validate(setup.lamps),
-        locked=setup.locked,
-    )
-
-
-@saved.get("")
-def list_setups(db: Db) -> list[models.SetUpPublic]:
-    return [_setup_public(setup) for setup in setups.list_setups(db)]
-
-
-@saved.post("", status_code=201)
-def save_setup(wanted: models.SetUpName, desk: Desk, db: Db) -> models.SetUpPublic:
-    """Save the studio's present settings under a name."""
-    status = desk.studio.status()
-    return _setup_public(setups.save_setup(db, wanted.name.strip(), status.camera.model_dump(), status.lamps.model_dump()))
-
-
-@saved.put("/{setup_id}")
-def change_setup(setup_id: int, wanted: models.SetUpChange, desk: Desk, db: Db) -> models.SetUpPublic:
-    setup = setups.get_setup(db, setup_id)
-    if wanted.locked is not None:
-        setup.locked = wanted.locked
-    if wanted.renew:
-        status = desk.studio.status()
-        setups.renew_setup(db, setup, status.camera.model_dump(), status.lamps.model_dump())
-    db.flush()
-    return _setup_public(setup)
-
-
-@saved.post("/{setup_id}/recall")
-def recall_setup(setup_id: int, desk: Desk, db: Db) -> models.StudioPublic:
-    """Set camera and lamps as they were saved."""
-    setup = _setup_public(setups.get_setup(db, setup_id))
-    desk.studio.set_lamps(setup.lamps)
-    return _public(desk.studio.set_camera(setup.camera))
-
-
-@saved.delete("/{setup_id}", status_code=204)
-def remove_setup(setup_id: int, db: Db) -> None:
-    setups.remove_setup(db, setups.get_setup(db, setup_id))
+    return studio_models.GuidePublic(frame=present.frame_public(frame), view=f"{where}/view", outline=f"{where}/outline")
