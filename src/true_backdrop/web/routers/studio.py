@@ -210,6 +210,7 @@ def release(shot_id: int, order: studio_models.ReleaseOrder, desk: Desk, db: Db,
     if not desk.hold(order.client, take_over=order.take_over):
         raise Conflict("another window holds the shutter; take it over first")
     taken = _taken(desk, order.kind)
+    blobs.put(taken.data)  # whatever is wrong with it, it is not lost
     checked = frames.check_frame(taken.file_name, taken.data)
     made_with = {"camera": taken.camera.model_dump(), "lamps": taken.lamps.model_dump()}
     frame, _ = frames.add_frame(db, blobs, shot.shoot_id, checked, kind=order.kind, made_with=made_with, match=False)
