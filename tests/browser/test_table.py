@@ -7,7 +7,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.studio.process import Process
+from tests.studio.process import Process, running
 
 pytestmark = pytest.mark.browser
 CODES, ANGLES = ("HT-204", "HT-215", "HT-101"), ("front", "turned", "above")
@@ -15,10 +15,8 @@ CODES, ANGLES = ("HT-204", "HT-215", "HT-101"), ("front", "turned", "above")
 
 @pytest.fixture
 def process() -> Iterator[Process]:
-    made = Process()
-    made.start()
-    yield made
-    made.kill()
+    with running() as made:
+        yield made
 
 
 @pytest.fixture

@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 import numpy as np
 import pytest
 
-from tests.studio.process import LAYERS, Process
+from tests.studio.process import LAYERS, Process, running
 from true_backdrop.core.picture import Picture
 from true_backdrop.studio.protocols import CameraSettings, LampSettings
 from true_backdrop.studio.simulated.scene import Focus, Scenery, Table
@@ -31,7 +31,5 @@ def photographed() -> Callable[..., Picture]:
 
 @pytest.fixture
 def process() -> Iterator[Process]:
-    made = Process()
-    made.start()
-    yield made
-    made.kill()
+    with running() as made:
+        yield made

@@ -2,16 +2,29 @@
 
 from __future__ import annotations
 
+import contextlib
 import socket
 import subprocess
 import sys
 import time
+from collections.abc import Iterator
 from pathlib import Path
 
 from true_backdrop.studio.client import RemoteStudio
 from true_backdrop.studio.errors import StudioError
 
 LAYERS = Path(__file__).parents[2] / "demo" / "layers"
+
+
+@contextlib.contextmanager
+def running() -> Iterator[Process]:
+    """A started one, killed at the end."""
+    made = Process()
+    made.start()
+    try:
+        yield made
+    finally:
+        made.kill()
 
 
 class Process:

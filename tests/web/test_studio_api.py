@@ -10,17 +10,15 @@ from concurrent.futures import CancelledError
 import pytest
 from fastapi.testclient import TestClient
 
-from tests.studio.process import Process
+from tests.studio.process import Process, running
 from true_backdrop import settings as settings_module
 from true_backdrop.settings import Settings
 
 
 @pytest.fixture(scope="module")
 def process() -> Iterator[Process]:
-    made = Process()
-    made.start()
-    yield made
-    made.kill()
+    with running() as made:
+        yield made
 
 
 @pytest.fixture

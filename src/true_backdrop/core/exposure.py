@@ -8,6 +8,13 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
+from numpy.typing import NDArray
+
+#: One distance, or one for each pixel.
+Distance = TypeVar("Distance", float, NDArray[np.float32])
 
 #: Largest blur that still looks sharp on a full-frame sensor (common practice: diagonal / 1500, 43.3 mm / 1500).
 CIRCLE_OF_CONFUSION_MM = 0.029
@@ -72,8 +79,8 @@ def depth_of_field(focal_mm: float, f_number: float, distance_mm: float, circle_
     return Sharp(near, distance_mm * (hyperfocal - focal_mm) / beyond if beyond > 0 else math.inf)
 
 
-def blur_mm(focal_mm: float, f_number: float, focused_mm: float, distance_mm: float) -> float:
-    """Diameter on the sensor of the blur of a point at one distance with the lens focused at another."""
+def blur_mm(focal_mm: float, f_number: float, focused_mm: float, distance_mm: Distance) -> Distance:
+    """Diameter on the sensor of the blur of points at some distance, with the lens focused at another."""
     magnification = focal_mm / (focused_mm - focal_mm)
     return abs(focal_mm / f_number * magnification * (distance_mm - focused_mm) / distance_mm)
 

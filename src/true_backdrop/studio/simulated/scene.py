@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import LinearRGB, Plane
+from true_backdrop.core.exposure import blur_mm
 from true_backdrop.core.registration import Similarity
 from true_backdrop.studio.protocols import LampSettings
 from true_backdrop.studio.simulated.layers import read_layer, read_plane
@@ -188,11 +189,9 @@ _BLURS = (0.0, 1.0, 2.0, 4.0, 8.0)
 def _out_of_focus(light: LinearRGB, scene: Light, focus: Focus) -> LinearRGB:
     """What is not in focus is blurred: the backdrop by itself, and the product over it with its outline."""
     pixels_per_mm = light.shape[1] / SENSOR_MM
-    magnification = FOCAL_MM / (focus.focus_mm - FOCAL_MM)
     # A disc of diameter d is about as wide as a Gaussian of sigma d / 4.
-    sigma = (
-        np.abs(FOCAL_MM / focus.f_number * magnification * (1 - focus.focus_mm / np.maximum(scene.depth, 1))) * pixels_per_mm / 4
-    )
+    disc_mm = blur_mm(float(FOCAL_MM), focus.f_number, focus.focus_mm, np.maximum(scene.depth, 1))
+    sigma = np.asarray(disc_mm * pixels_per_mm / 4, np.float32)
     if sigma.max() < 0.3:
         return light
     covered = scene.covered[..., None]

@@ -5,14 +5,16 @@ from __future__ import annotations
 import asyncio
 import contextlib
 import json
+import logging
 import secrets
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request, WebSocket, WebSocketDisconnect
+from sqlalchemy.exc import SQLAlchemyError
 
 from true_backdrop.catalog import frames, shoots
 from true_backdrop.catalog.database import announce, transaction
-from true_backdrop.catalog.errors import Conflict
+from true_backdrop.catalog.errors import Conflict, Missing
 from true_backdrop.catalog.models import Frame, Shot
 from true_backdrop.core import codec
 from true_backdrop.core.colour import decode_pixels
@@ -30,6 +32,7 @@ router = APIRouter(prefix="/api/studio", tags=["studio"])
 shutter = APIRouter(prefix="/api/shots", tags=["studio"])
 
 routers = (router, shutter)
+log = logging.getLogger("true_backdrop.studio")
 
 #: Seconds from one reading of the live view to the next: nearly five a second.
 _READING_S = 0.22
@@ -129,7 +132,9 @@ async def live(socket: WebSocket) -> None:
     finally:
         for task in tasks:
             task.cancel()
-        await asyncio.gather(*tasks, return_exceptions=True)
+        for fault in await asyncio.gather(*tasks, return_exceptions=True):
+            if isinstance(fault, Exception) and not isinstance(fault, WebSocketDisconnect):
+                log.error("a live view ended; its page asks again", exc_info=fault, extra={"action": "watch"})
         watching.leave()
 
 
@@ -190,7 +195,7 @@ class _Watching:
             with transaction(settings().database_url.get_secret_value()) as session:
                 return bearings_of(session, shot_id)
 
-        with contextlib.suppress(Exception):  # the database is away: the old ones do
+        with contextlib.suppress(SQLAlchemyError, Missing):  # the database is away: the old ones do
             self._bearings = await asyncio.to_thread(look)
 
     async def listen(self) -> None:
