@@ -65,3 +65,17 @@ def test_a_backdrop_without_structure_cannot_tell_of_a_shift() -> None:
     empty, frame = (np.clip(rng.normal(200, 1.5, (300, 450, 3)), 0, 255).astype(np.uint8) for _ in range(2))
     frame[100:200, 150:300] = 60
     assert findings(Picture(frame, "PNG"), Picture(empty, "PNG"))["shift"].state == "cannot tell"
+
+
+@pytest.mark.parametrize("code", ["HT-402", "HT-507"])
+def test_a_touched_camera_does_not_spoil_the_cut(photographed: Take, code: str) -> None:
+    """The same take against a backdrop frame shot before and after the camera was touched: nearly the same matte."""
+    nudge = (3.0 / 960, -2.0 / 960)
+    frame = photographed(Table(code, nudge=nudge))
+    (_, still), (decision, touched) = (
+        pipeline.cut_frame(frame, photographed(Table(nudge=where)), CutSettings()) for where in (nudge, (0.0, 0.0))
+    )
+    assert np.mean((still.alpha - touched.alpha) ** 2) < 1e-4
+    assert decision.judgement.verdict.value != "redo"
+    found = findings(frame, photographed(Table()))["shift"]
+    assert found.state == "slight" and "the cut corrects this" in found.said

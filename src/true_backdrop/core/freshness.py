@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import LinearRGB, Mask, Plane
+from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import channel_mean
-from true_backdrop.core.cut.align import FLOOR, Aligned, rim_mask
+from true_backdrop.core.cut.align import Aligned, rim_mask
+from true_backdrop.core.cut.shift import SHIFT_LIMITS
 
 What = Literal["exposure", "colour", "light", "shift", "focus"]
 State = Literal["fits", "slight", "shoot again", "cannot tell"]
@@ -45,12 +45,11 @@ def freshness(aligned: Aligned, product: Mask, focus_mm: tuple[float, float] | N
     focus_mm
         Distance the lens was focused at for the take and for the backdrop frame, where the camera told.
     """
-    away = cv2.distanceTransform((~product).astype(np.uint8), cv2.DIST_L2, 5)
     return [
         _exposure(aligned),
         _colour(aligned),
         _light(channel_mean(aligned.log_ratio), product),
-        _moved(shift_of(aligned.frame, aligned.backdrop, away > 4), max(product.shape)),
+        _moved(aligned.shift, max(product.shape)),
         _focus(focus_mm),
     ]
 
@@ -112,58 +111,8 @@ def _side(right: float, down: float) -> str:
     return "lower" if down < 0 else "upper"
 
 
-#: Covariance of the two pictures' slopes (log units a pixel, squared) below which a shift leaves no trace.
-_STRUCTURE = 4e-8
-#: Rounds of refinement after the first guess.
-_ROUNDS = 4
-
-
-def shift_of(frame: LinearRGB, backdrop: LinearRGB, free: Mask) -> tuple[float, float] | None:
-    """How far the set lies to the right and down in `frame` against `backdrop`, in pixels; None when too plain to see.
-
-    Phase correlation for the first guess (Kuglin and Hines 1975), then least squares of the difference on the
-    slopes (Lucas and Kanade 1981). Only what is finer than the light's own changes counts, so that a dimmed
-    lamp is not taken for a shift. The slopes of the backdrop frame weigh, which know nothing of the product's shadow;
-    those of the take are the slopes: their noise is independent, so it does not pull the result towards zero
-    (instrumental variables, Wald 1940).
-    """
-    seen, bare = _fine(frame), _fine(backdrop)
-    weight = cv2.erode(free.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32)
-    (right, down), _ = cv2.phaseCorrelate(bare * weight, seen * weight)
-    if np.hypot(right, down) > 0.02 * max(free.shape):
-        right = down = 0.0  # a peak of noise
-    sx, sy = _slopes(seen)
-    inner = weight > 0
-    inner[:8] = inner[-8:] = False
-    inner[:, :8] = inner[:, -8:] = False
-    for _ in range(_ROUNDS):
-        moved = cv2.warpAffine(
-            bare, np.array([[1, 0, right], [0, 1, down]]), free.shape[::-1], flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT
-        )
-        gx, gy = _slopes(np.asarray(moved, np.float32))
-        difference = (seen - moved)[inner]
-        a, b, c, d = gx[inner], gy[inner], sx[inner], sy[inner]
-        normal = np.array([[a @ c, a @ d], [b @ c, b @ d]], np.float64) / max(1, a.size)
-        if min(normal[0, 0], normal[1, 1]) < _STRUCTURE:
-            return None
-        step = -np.linalg.solve(normal, np.array([a @ difference, b @ difference], np.float64) / max(1, a.size))
-        right, down = right + float(step[0]), down + float(step[1])
-    return right, down
-
-
-def _fine(picture: LinearRGB) -> Plane:
-    """Log brightness without what is broader than some pixels, and without the noise of single ones."""
-    level = np.asarray(cv2.log(cv2.add(channel_mean(picture), FLOOR)), np.float32)  # type: ignore[call-overload]
-    return np.asarray(cv2.GaussianBlur(level, (0, 0), 1.2) - cv2.GaussianBlur(level, (0, 0), 6.0), np.float32)
-
-
-def _slopes(plane: Plane) -> tuple[Plane, Plane]:
-    across, down = (cv2.Sobel(plane, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1)))
-    return np.asarray(across, np.float32), np.asarray(down, np.float32)
-
-
 def _moved(shift: tuple[float, float] | None, long_side: int) -> Finding:
-    limits, unit = (0.03, 0.30), "% of the long side"
+    limits, unit = SHIFT_LIMITS, "% of the long side"
     if shift is None:
         said = "the backdrop is too plain to see whether the camera moved"
         return Finding("shift", None, unit, *limits, "cannot tell", said)
@@ -175,7 +124,13 @@ def _moved(shift: tuple[float, float] | None, long_side: int) -> Finding:
         along = f"{abs(down):.2f} % {'down' if down > 0 else 'up'}"
         ways = [said for said, part in ((across, right), (along, down)) if abs(part) > limits[0] / 2]
         said = f"the camera was touched: the set lies {' and '.join(ways)} of where it was in the backdrop frame"
-    return _found("shift", by, unit, limits, said, between="look at the outline")
+    return _found(
+        "shift",
+        by,
+        unit,
+        limits,
+        said,
+    )
 
 
 def _focus(focus_mm: tuple[float, float] | None) -> Finding:

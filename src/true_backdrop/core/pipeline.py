@@ -15,12 +15,13 @@ import numpy as np
 
 from true_backdrop.core import codec
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Plane
-from true_backdrop.core.cut import align as alignment
+from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
 from true_backdrop.core.cut.evidence import Evidence, gather
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.region import Busy, busy_part, decide
+from true_backdrop.core.cut.shift import aligned_with
 from true_backdrop.core.cut.verdict import Judgement, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, without_specks
@@ -33,14 +34,14 @@ from true_backdrop.core.treatment import CutSettings, Material, Treatment
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
 PROXY_LONG_SIDE = 1024
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "7"
+CODE_VERSION = "8"
 
 
 @dataclass(frozen=True, slots=True)
 class Prepared:
     """A frame and its backdrop frame, compared. Nothing here depends on a setting."""
 
-    aligned: alignment.Aligned
+    aligned: Aligned
     evidence: Evidence
     busy: Busy
     backdrop_proxy: LinearRGB
@@ -91,7 +92,7 @@ def prepare(frame: Picture, backdrop: Picture | tuple[int, int], proxy: LinearRG
 
 def prepare_proxies(frame: LinearRGB, backdrop: LinearRGB, frame_size: tuple[int, int]) -> Prepared:
     """The same, from proxies that are there already."""
-    aligned = alignment.align(frame, backdrop)
+    aligned, backdrop = aligned_with(frame, backdrop)
     evidence = gather(aligned)
     return Prepared(aligned, evidence, busy_part(evidence), backdrop, frame_size)
 
@@ -129,7 +130,9 @@ def cut_frame(frame: Picture, backdrop: Picture, settings: CutSettings) -> tuple
     window = product_window(decision.outline, size)
     if window is not None:
         view = View(window, (window.height, window.width), size)
-        part = cut_view(_part_of(frame, window), as_seen(_part_of(backdrop, window)), decision.outline, view)
+        moved = prepared.aligned.corrected
+        behind = enlarged(prepared.backdrop_proxy, view) if moved else as_seen(_part_of(backdrop, window))
+        part = cut_view(_part_of(frame, window), behind, decision.outline, view)
         alpha[window.slices], foreground[window.slices] = part.alpha, part.foreground
     return decision, CutOut(alpha, foreground)
 

@@ -14,7 +14,7 @@ import numpy as np
 from true_backdrop.catalog.blobs import BlobStore
 from true_backdrop.core import codec, pipeline, views
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB
-from true_backdrop.core.cut.edge import View
+from true_backdrop.core.cut.edge import View, resample
 from true_backdrop.core.cut.propose import Proposal
 from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.spec import Spec
@@ -105,10 +105,7 @@ class PreviewDesk:
 
     def look_close(self, source: Source, settings: CutSettings, name: views.ViewName, region: Region, shadow: float) -> bytes:
         """A part of the frame at its own size: only what is visible is computed."""
-        frame, backdrop = (
-            self.picture(source.frame_sha, source.frame_name),
-            self.picture(source.backdrop_sha, source.backdrop_name),
-        )
+        frame, prepared = self.picture(source.frame_sha, source.frame_name), self.prepared(source)
         decision = self.decision(source, settings)
         inside = Region(
             max(0, min(region.top, frame.height - 1)),
@@ -117,7 +114,11 @@ class PreviewDesk:
             min(frame.width, max(region.right, region.left + 1)),
         )
         view = View(inside, (inside.height, inside.width), (frame.height, frame.width))
-        shown = views.render_view(name, frame.linear(inside), backdrop.linear(inside), decision.outline, view, shadow=shadow)
+        if prepared.aligned.corrected:
+            behind = resample(prepared.backdrop_proxy, view)
+        else:
+            behind = self.picture(source.backdrop_sha, source.backdrop_name).linear(inside)
+        shown = views.render_view(name, frame.linear(inside), behind, decision.outline, view, shadow=shadow)
         return codec.encode_preview(shown, 93)
 
     def square(self, source: Source, treatment: Treatment, spec: Spec) -> EncodedRGB | None:

@@ -26,7 +26,8 @@ class Aligned:
     """A frame held against the backdrop frame, which was brought to its exposure.
 
     Both pictures are as shot. `log_ratio` (H, W, 3) is ln(frame / (gain * backdrop)); 0 where the frame shows the bare backdrop;
-    `half_tone` is its mean over the channels at half the size.
+    `half_tone` is its mean over the channels at half the size. `shift` is how far (pixels right, down) the set lies off
+    the backdrop frame as it was shot, None where that cannot be seen; with `corrected`, `backdrop` has been moved after it.
     """
 
     frame: LinearRGB
@@ -36,6 +37,8 @@ class Aligned:
     gain: tuple[float, float, float]
     noise: float
     clipped_backdrop: float
+    shift: tuple[float, float] | None = None
+    corrected: bool = False
 
     @property
     def drift_ev(self) -> float:

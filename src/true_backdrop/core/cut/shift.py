@@ -1,0 +1,106 @@
+"""A camera that was touched between take and backdrop frame: how far the set lies off, and the backdrop brought after it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import LinearRGB, Mask, Plane
+from true_backdrop.core.channels import channel_max, channel_mean
+from true_backdrop.core.cut.align import FLOOR, Aligned, align
+
+#: Percent of the long side: up to the first there is nothing to correct, beyond the second the view is another one.
+SHIFT_LIMITS = (0.03, 1.0)
+#: Log units from the backdrop frame up to which a pixel, a little smoothed, may be bare backdrop; and a margin (pixels).
+_BARE, _MARGIN = 0.06, 9
+
+
+def aligned_with(frame: LinearRGB, backdrop: LinearRGB) -> tuple[Aligned, LinearRGB]:
+    """`align`, with the backdrop frame moved after a camera that was touched; and that backdrop frame (H, W, 3).
+
+    A shift of less than 0.03 % of the long side, or one that cannot be seen, moves nothing.
+
+    Raises
+    ------
+    BackdropDoesNotFit
+        As `align`.
+    """
+    first = align(frame, backdrop)
+    shift = shift_of(frame, backdrop, _bare(first.log_ratio))
+    if shift is None or 100 * np.hypot(*shift) / max(frame.shape) <= SHIFT_LIMITS[0]:
+        return replace(first, shift=shift), backdrop
+    after = moved(backdrop, shift)
+    return replace(align(frame, after), shift=shift, corrected=True), after
+
+
+def moved(picture: LinearRGB, shift: tuple[float, float]) -> LinearRGB:
+    """(H, W, 3) shifted to the right and down by pixels; its rim is repeated."""
+    height, width = picture.shape[:2]
+    matrix = np.array([[1, 0, shift[0]], [0, 1, shift[1]]])
+    out = cv2.warpAffine(picture, matrix, (width, height), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
+    return np.asarray(np.clip(out, 0, 1), np.float32)
+
+
+def _bare(log_ratio: NDArray[np.float32]) -> Mask:
+    """Where nothing but the backdrop is seen, as far as the first comparison can tell."""
+    off = channel_max(np.abs(cv2.GaussianBlur(log_ratio, (0, 0), 1.5)))
+    return np.asarray(cv2.erode((off < _BARE).astype(np.uint8), np.ones((_MARGIN, _MARGIN), np.uint8)) > 0)
+
+
+#: Covariance of the two pictures' slopes (log units a pixel, squared) below which a shift leaves no trace.
+_STRUCTURE = 4e-8
+#: Part of the picture that must be bare backdrop.
+_NEEDED = 0.05
+#: Rounds of refinement after the first guess, and the step (pixels) that is not worth another one.
+_ROUNDS, _SMALL_STEP = 4, 0.02
+
+
+def shift_of(frame: LinearRGB, backdrop: LinearRGB, free: Mask) -> tuple[float, float] | None:
+    """How far the set lies to the right and down in `frame` against `backdrop`, in pixels; None when too plain to see.
+
+    Phase correlation for the first guess (Kuglin and Hines 1975), then least squares of the difference on the
+    slopes (Lucas and Kanade 1981). Only what is finer than the light's own changes counts, so that a dimmed
+    lamp is not taken for a shift. The slopes of the backdrop frame weigh, which know nothing of the product's shadow;
+    those of the take are the slopes: their noise is independent, so it does not pull the result towards zero
+    (instrumental variables, Wald 1940).
+    """
+    seen, bare = _fine(frame), _fine(backdrop)
+    weight = free.astype(np.float32)
+    (right, down), _ = cv2.phaseCorrelate(bare * weight, seen * weight)
+    if np.hypot(right, down) > 0.02 * max(free.shape):
+        right = down = 0.0  # a peak of noise
+    sx, sy = _slopes(seen)
+    inner = weight > 0
+    inner[:8] = inner[-8:] = False
+    inner[:, :8] = inner[:, -8:] = False
+    if np.count_nonzero(inner) < _NEEDED * inner.size:
+        return None
+    for _ in range(_ROUNDS):
+        moved = cv2.warpAffine(
+            bare, np.array([[1, 0, right], [0, 1, down]]), free.shape[::-1], flags=cv2.INTER_LINEAR, borderMode=cv2.BORDER_REFLECT
+        )
+        gx, gy = _slopes(np.asarray(moved, np.float32))
+        difference = (seen - moved)[inner]
+        a, b, c, d = gx[inner], gy[inner], sx[inner], sy[inner]
+        normal = np.array([[a @ c, a @ d], [b @ c, b @ d]], np.float64) / max(1, a.size)
+        if min(normal[0, 0], normal[1, 1]) < _STRUCTURE:
+            return None
+        step = -np.linalg.solve(normal, np.array([a @ difference, b @ difference], np.float64) / max(1, a.size))
+        right, down = right + float(step[0]), down + float(step[1])
+        if np.abs(step).max() < _SMALL_STEP:
+            break
+    return right, down
+
+
+def _fine(picture: LinearRGB) -> Plane:
+    """Log brightness without what is broader than some pixels, and without the noise of single ones."""
+    level = np.asarray(cv2.log(cv2.add(channel_mean(picture), FLOOR)), np.float32)  # type: ignore[call-overload]
+    return np.asarray(cv2.GaussianBlur(level, (0, 0), 1.2) - cv2.GaussianBlur(level, (0, 0), 6.0), np.float32)
+
+
+def _slopes(plane: Plane) -> tuple[Plane, Plane]:
+    across, down = (cv2.Sobel(plane, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1)))
+    return np.asarray(across, np.float32), np.asarray(down, np.float32)
