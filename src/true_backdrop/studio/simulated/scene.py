@@ -133,7 +133,7 @@ class Scenery:
 
     def _gathered(self, table: Table, focus: Focus, lamps: LampSettings, warmth: float) -> LinearRGB:
         light = _added(self.seen(table), lamps, warmth)
-        sharp = _out_of_focus(light, self.seen(table), focus)
+        sharp = _breathed(_out_of_focus(light, self.seen(table), focus), focus.focus_mm)
         # The lens itself spreads a point a little.
         return np.asarray(np.maximum(cv2.GaussianBlur(sharp, (0, 0), 0.55 * max(1.0, self.size[1] / 1500)), 0), np.float32)
 
@@ -180,6 +180,26 @@ def _added(light: Light, lamps: LampSettings, warmth: float) -> LinearRGB:
     if warmth:
         total = total * np.array([1 + warmth, 1.0, 1 - warmth], np.float32)
     return total
+
+
+#: Focused at this distance the view is as rendered.
+_AS_RENDERED_MM = 1100.0
+
+
+def breathing(focus_mm: float) -> float:
+    """How much larger everything is shown than as rendered: the thin lens's image distance v = f u / (u - f) grows."""
+    image_mm, rendered_mm = (FOCAL_MM * u / (u - FOCAL_MM) for u in (focus_mm, _AS_RENDERED_MM))
+    return float(image_mm / rendered_mm)
+
+
+def _breathed(light: LinearRGB, focus_mm: float) -> LinearRGB:
+    scale = breathing(focus_mm)
+    if abs(scale - 1) < 1e-6:
+        return light
+    height, width = light.shape[:2]
+    matrix = Similarity.about(((width - 1) / 2, (height - 1) / 2), scale=scale).matrix
+    out = cv2.warpAffine(light, matrix, (width, height), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
+    return np.asarray(np.maximum(out, 0), np.float32)
 
 
 #: Blurs (sigma in pixels) that a picture is made at; between them it is mixed.
