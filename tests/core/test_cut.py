@@ -18,7 +18,7 @@ from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.measures import matte_error
 from true_backdrop.core.picture import Picture, Region
-from true_backdrop.core.treatment import CutSettings
+from true_backdrop.core.treatment import CutSettings, FramingBox
 
 
 def cut(made: Scene, **settings: object):
@@ -265,3 +265,28 @@ def test_keys_change_with_every_input() -> None:
         pipeline.cut_key("a" * 64, "b" * 64, CutSettings(material="pale")),
     }
     assert len(keys) == 5
+
+
+def test_a_framing_box_leaves_out_what_stands_outside_it() -> None:
+    """A stand at the left and a dark strip above: with the box around the product, the cut is as if they were not there."""
+    made = scene("disc")
+    cluttered = made.frame.copy()
+    cluttered[:, :60] = 40
+    cluttered[:40] = 25
+    assert cut(replace(made, frame=cluttered))[1].alpha[:40].mean() > 0.9
+    decision, found = cut(replace(made, frame=cluttered), framing=FramingBox(left=0.12, top=0.12, right=0.95))
+    _, plain = cut(made)
+    assert decision.judgement.verdict is Verdict.CLEAN
+    assert np.mean((found.alpha - plain.alpha) ** 2) < 5e-5
+    assert found.alpha[:40].max() == 0
+
+
+def test_a_framing_box_of_the_whole_frame_changes_nothing() -> None:
+    made = scene("ring")
+    assert np.abs(cut(made, framing=FramingBox())[1].alpha - cut(made)[1].alpha).max() < 0.02
+
+
+def test_a_shadow_across_the_side_of_the_box_leaves_no_edge_there() -> None:
+    made = scene("disc", shadow=0.5)
+    shaded = FramingBox(left=0.25, right=0.75, bottom=0.8)
+    assert cut(made, framing=shaded)[1].alpha[-110:].max() == 0

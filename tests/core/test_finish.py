@@ -15,7 +15,7 @@ from true_backdrop.core.audit import Finding, audit
 from true_backdrop.core.errors import ByteLimitTooLow, NotAPicture
 from true_backdrop.core.finish.compose import unsharp_mask, without_specks
 from true_backdrop.core.finish.framing import place
-from true_backdrop.core.finish.ground import faded, own_shadow, rim_weight
+from true_backdrop.core.finish.ground import CLEAR_RIM, Square, faded, own_shadow
 from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.spec import SHIPPED, Spec
 from true_backdrop.core.treatment import FrameSettings, GroundSettings, SharpenSettings, Treatment
@@ -141,11 +141,36 @@ def test_unsharp_mask_leaves_white_white_and_zero_changes_nothing() -> None:
     assert unsharp_mask(square, 0.0, 0.8) is square
 
 
-def test_shadow_ground_is_white_at_the_rim() -> None:
-    ground = faded(own_shadow(np.full((200, 200), 0.6, np.float32), 1.0), rim_weight(200), rim_weight(200))
-    assert (ground[:5] == 1).all() and (ground[:, -5:] == 1).all()
-    assert ground[100, 100] == pytest.approx(0.6, abs=1e-6)
-    assert (own_shadow(np.full((4, 4), 0.99, np.float32), 1.0) == 1).all()
+class TestShadowOnWhite:
+    PRODUCT = np.zeros((200, 300), bool)
+    PRODUCT[60:140, 110:190] = True
+
+    def shadow(self, depth: np.ndarray | float, strength: float = 1.0) -> np.ndarray:
+        return own_shadow(np.asarray(1 - np.broadcast_to(depth, self.PRODUCT.shape), np.float32), strength, self.PRODUCT)
+
+    def test_the_rim_of_the_square_is_white_and_under_the_product_it_is_as_shot(self) -> None:
+        square = Square(10, 60, 180)
+        ground = faded(self.shadow(0.4), self.PRODUCT, square)
+        clear = round(CLEAR_RIM * square.side)
+        assert (ground[: 10 + clear - 1] == 1).all() and (ground[190 - clear :] == 1).all()
+        assert (ground[:, : 60 + clear - 1] == 1).all() and (ground[:, 240 - clear :] == 1).all()
+        assert ground[100, 150] == pytest.approx(0.6, abs=1e-6)
+
+    def test_it_ends_nowhere_in_a_line(self) -> None:
+        """From product to rim it only grows fainter, and no pixel's step is more than a few times the mean step."""
+        down = faded(self.shadow(0.4), self.PRODUCT, Square(10, 60, 180))[139:192, 150]
+        steps = np.diff(down)
+        assert (steps >= -1e-6).all()
+        assert steps.max() < 3 * steps.mean()
+
+    def test_unevenness_is_no_shadow(self) -> None:
+        assert (self.shadow(0.01) == 1).all()
+
+    def test_far_out_noise_is_gone_and_the_shadow_stays(self) -> None:
+        noisy = 0.15 + np.random.default_rng(3).normal(0, 0.03, self.PRODUCT.shape)
+        far = self.shadow(noisy)[10:30, 10:60]
+        assert far.std() < 0.006
+        assert far.mean() == pytest.approx(0.85, abs=0.01)
 
 
 class TestByteLimit:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import contextlib
+import shutil
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -25,6 +27,7 @@ def running() -> Iterator[Process]:
         yield made
     finally:
         made.kill()
+        made.clear()
 
 
 class Process:
@@ -35,9 +38,10 @@ class Process:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]
         self._process: subprocess.Popen[bytes] | None = None
+        self._card = tempfile.mkdtemp(prefix="true-backdrop-test-card-")
 
     def start(self) -> None:
-        order = ["--layers", str(LAYERS), "--port", str(self.port), "--width", "900"]
+        order = ["--layers", str(LAYERS), "--port", str(self.port), "--width", "900", "--card", self._card]
         self._process = subprocess.Popen([sys.executable, "-m", "true_backdrop.studio.simulated.server", *order])
         deadline = time.monotonic() + 30
         while True:
@@ -52,6 +56,9 @@ class Process:
         assert self._process is not None
         self._process.kill()
         self._process.wait()
+
+    def clear(self) -> None:
+        shutil.rmtree(self._card)
 
     def client(self) -> RemoteStudio:
         return RemoteStudio("127.0.0.1", self.port, patience_s=20)

@@ -22,37 +22,37 @@ def test_a_take_arrives_with_what_it_was_made_with(process) -> None:  # type: ig
     studio = process.client()
     studio.hands({"table": {"code": "HT-204"}})
     studio.set_camera(CameraSettings(iso=200, shutter_s=1 / 250, f_number=8))
-    taken = studio.release()
+    taken = studio.fetch(studio.release())
     assert taken.camera.iso == 200
     image = Image.open(io.BytesIO(taken.data))
     assert image.size == (900, 600)
     exif = image.getexif().get_ifd(0x8769)
     assert (float(exif[0x829A]), float(exif[0x829D]), exif[0x8827]) == pytest.approx((1 / 250, 8.0, 200))
     assert taken.file_name == "TB_00001.jpg"
-    assert studio.release().file_name == "TB_00002.jpg"
+    assert studio.release() == "TB_00002.jpg"
 
 
 def test_exposure_and_lamps_change_the_light_as_they_should(process) -> None:  # type: ignore[no-untyped-def]
     studio = process.client()
     studio.set_camera(CameraSettings(shutter_s=1 / 500))
-    dark = brightness(studio.release().data)
+    dark = brightness(studio.fetch(studio.release()).data)
     studio.set_camera(CameraSettings(shutter_s=1 / 250))
-    assert brightness(studio.release().data) == pytest.approx(2 * dark, rel=0.02)
+    assert brightness(studio.fetch(studio.release()).data) == pytest.approx(2 * dark, rel=0.02)
     front, both = [], []
     for lamps, out in ((LampSettings(backdrop=0), front), (LampSettings(), both)):
         studio.set_lamps(lamps)
-        out.append(brightness(studio.release().data))
+        out.append(brightness(studio.fetch(studio.release()).data))
     studio.set_lamps(LampSettings(front=0))
-    assert front[0] + brightness(studio.release().data) == pytest.approx(both[0], rel=0.02)  # light adds
+    assert front[0] + brightness(studio.fetch(studio.release()).data) == pytest.approx(both[0], rel=0.02)  # light adds
 
 
 def test_automatic_focus_strays_on_an_empty_table(process) -> None:  # type: ignore[no-untyped-def]
     studio = process.client()
     studio.set_camera(CameraSettings(autofocus=True))
     studio.hands({"table": {"code": "HT-204"}})
-    on_product = [studio.release().camera.focus_mm for _ in range(2)]
+    on_product = [studio.fetch(studio.release()).camera.focus_mm for _ in range(2)]
     studio.hands({"table": {"code": None}})
-    on_nothing = [studio.release().camera.focus_mm for _ in range(2)]
+    on_nothing = [studio.fetch(studio.release()).camera.focus_mm for _ in range(2)]
     assert on_product[0] == on_product[1]
     assert on_nothing[0] != on_nothing[1]
     assert min(abs(lost - on_product[0]) for lost in on_nothing) > 50
@@ -98,3 +98,26 @@ def test_it_comes_back_after_the_process_was_killed(process) -> None:  # type: i
         studio.status()
     process.start()
     assert studio.status().name == "Simulated studio"
+
+
+def test_it_focuses_on_the_point_that_is_shown(process) -> None:  # type: ignore[no-untyped-def]
+    studio = process.client()
+    studio.hands({"table": {"code": "HT-204"}})
+    studio.set_camera(CameraSettings(autofocus=True))
+    product, wall = studio.focus_at(0.5, 0.55).camera, studio.focus_at(0.5, 0.05).camera
+    assert product.focus_mm < wall.focus_mm - 200
+    assert not wall.autofocus
+    assert studio.status().camera == wall
+
+
+def test_the_turntable_shows_another_side(process) -> None:  # type: ignore[no-untyped-def]
+    studio = process.client()
+    studio.hands({"table": {"code": "HT-204", "angle": "spin"}})
+    assert studio.status().turntable == 0
+    small = (60, 90)  # most of the noise is gone
+    views = [codec.decode(studio.fetch(studio.release()).data, "take").linear(size=small)]
+    for degrees in (90, 360):
+        assert studio.turn_to(degrees).turntable == degrees % 360
+        views.append(codec.decode(studio.fetch(studio.release()).data, "take").linear(size=small))
+    quarter, whole = (float(np.abs(view - views[0]).mean()) for view in views[1:])
+    assert quarter > 4 * whole

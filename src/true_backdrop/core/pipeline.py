@@ -18,6 +18,7 @@ from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Plane
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
 from true_backdrop.core.cut.evidence import Evidence, gather
+from true_backdrop.core.cut.framed import framed
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.region import Busy, busy_part, decide
@@ -26,20 +27,20 @@ from true_backdrop.core.cut.verdict import Judgement, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, without_specks
 from true_backdrop.core.finish.framing import Placement, place
-from true_backdrop.core.finish.ground import faded, own_shadow, rim_weight
+from true_backdrop.core.finish.ground import Square, faded, own_shadow
 from true_backdrop.core.picture import Picture, Region, proxy_size
 from true_backdrop.core.spec import Spec
-from true_backdrop.core.treatment import CutSettings, Material, Treatment
+from true_backdrop.core.treatment import CutSettings, FramingBox, Material, Treatment
 
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
 PROXY_LONG_SIDE = 1024
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "8"
+CODE_VERSION = "9"
 
 
 @dataclass(frozen=True, slots=True)
 class Prepared:
-    """A frame and its backdrop frame, compared. Nothing here depends on a setting."""
+    """A frame and its backdrop frame, compared. Nothing here depends on a setting but the framing box."""
 
     aligned: Aligned
     evidence: Evidence
@@ -63,8 +64,10 @@ def backdrop_proxy(backdrop: Picture) -> LinearRGB:
     return backdrop.linear(size=proxy_size(backdrop.height, backdrop.width, PROXY_LONG_SIDE))
 
 
-def prepare(frame: Picture, backdrop: Picture | tuple[int, int], proxy: LinearRGB | None = None) -> Prepared:
-    """Compare a frame with its backdrop frame on the proxy.
+def prepare(
+    frame: Picture, backdrop: Picture | tuple[int, int], proxy: LinearRGB | None = None, box: FramingBox | None = None
+) -> Prepared:
+    """Compare a frame with its backdrop frame on the proxy, inside the framing box.
 
     `proxy` is `backdrop_proxy(backdrop)` where that is kept ready; then `backdrop` may be its size (height, width).
 
@@ -87,12 +90,15 @@ def prepare(frame: Picture, backdrop: Picture | tuple[int, int], proxy: LinearRG
         frame.linear(size=proxy_size(frame.height, frame.width, PROXY_LONG_SIDE)),
         proxy,
         (frame.height, frame.width),
+        box,
     )
 
 
-def prepare_proxies(frame: LinearRGB, backdrop: LinearRGB, frame_size: tuple[int, int]) -> Prepared:
+def prepare_proxies(
+    frame: LinearRGB, backdrop: LinearRGB, frame_size: tuple[int, int], box: FramingBox | None = None
+) -> Prepared:
     """The same, from proxies that are there already."""
-    aligned, backdrop = aligned_with(frame, backdrop)
+    aligned, backdrop = aligned_with(frame, backdrop) if box is None else framed(frame, backdrop, box)
     evidence = gather(aligned)
     return Prepared(aligned, evidence, busy_part(evidence), backdrop, frame_size)
 
@@ -122,7 +128,7 @@ def decide_cut(prepared: Prepared, settings: CutSettings, proposal: Proposal) ->
 
 def cut_frame(frame: Picture, backdrop: Picture, settings: CutSettings) -> tuple[Decision, CutOut]:
     """The whole cut at the frame's own size. The cut-out is full-frame, alpha 0 where there is no product."""
-    prepared = prepare(frame, backdrop)
+    prepared = prepare(frame, backdrop, box=settings.framing)
     decision = decide_cut(prepared, settings, propose_match(prepared, settings))
     size = (frame.height, frame.width)
     alpha = np.zeros(size, np.float32)
@@ -178,7 +184,7 @@ def finish(frame: Picture, backdrop: LinearRGB, outline: Outline, treatment: Tre
     if box is None:
         return None
     strength = 0.0 if spec.shadow == "none" else treatment.ground.shadow
-    shade = None if strength == 0 else own_shadow(outline.shadow, strength)
+    shade = None if strength == 0 else own_shadow(outline.shadow, strength, outline.product)
     placement = place(box, size, spec.wanted_coverage or treatment.frame.coverage, spec.side_px, _not_white(outline, shade, size))
     view = View(placement.window, placement.shape, size)
     shown = frame.averaged(placement.window, placement.shape)
@@ -204,16 +210,23 @@ def _not_white(outline: Outline, shade: Plane | None, frame_size: tuple[int, int
 def _ground_in(placement: Placement, view: View, outline: Outline, shade: Plane | None) -> Ground:
     if shade is None:
         return lambda tile: None
-    rim = rim_weight(placement.side_px)
-    down, across = (rim[begin : begin + length] for begin, length in zip(placement.offset, placement.shape, strict=True))
+    light = faded(shade, outline.product, _square_on_proxy(placement, view, outline))
 
     def ground(tile: Region) -> Plane | None:
-        if shade[proxy_part(outline, view, tile)].min() == 1:
+        if light[proxy_part(outline, view, tile)].min() == 1:
             return None
-        rows, columns = tile.slices
-        return faded(resample(shade, view, tile), down[rows], across[columns])
+        return resample(light, view, tile)
 
     return ground
+
+
+def _square_on_proxy(placement: Placement, view: View, outline: Outline) -> Square:
+    """Of a square of which the window fills a part."""
+    # Pixels of the square for one of the frame, and of the frame for one of the proxy.
+    scale = placement.shape[0] / placement.window.height
+    shrink = view.frame_size[0] / outline.shape[0]
+    top, left = placement.window.top - placement.offset[0] / scale, placement.window.left - placement.offset[1] / scale
+    return Square(top / shrink, left / shrink, placement.side_px / scale / shrink)
 
 
 def encode_for(square: EncodedRGB, spec: Spec) -> tuple[bytes, int | None]:

@@ -4,16 +4,34 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 Material = Literal["auto", "solid", "strands", "clear", "pale"]
 MATERIALS: tuple[Material, ...] = ("auto", "solid", "strands", "clear", "pale")
+
+
+SMALLEST_BOX = 0.1
 
 
 class Section(BaseModel):
     """Base of all settings: immutable, and a misspelt name is an error."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+class FramingBox(Section):
+    """The part of the view that is kept, as parts of the frame's width and height. What lies outside goes white."""
+
+    left: float = Field(0.0, ge=0, le=1)
+    top: float = Field(0.0, ge=0, le=1)
+    right: float = Field(1.0, ge=0, le=1)
+    bottom: float = Field(1.0, ge=0, le=1)
+
+    @model_validator(mode="after")
+    def _has_an_inside(self) -> FramingBox:
+        if self.right - self.left < SMALLEST_BOX or self.bottom - self.top < SMALLEST_BOX:
+            raise ValueError("the framing box must be a tenth of the frame at least in width and in height")
+        return self
 
 
 class CutSettings(Section):
@@ -26,6 +44,7 @@ class CutSettings(Section):
         description="Backdrop match: how alike the backdrop a pixel must be to count as backdrop. None: proposed.",
     )
     material: Material = "auto"
+    framing: FramingBox | None = None
 
 
 class GroundSettings(Section):

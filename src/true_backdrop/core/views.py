@@ -38,7 +38,7 @@ def render_view(
         return np.asarray(cv2.merge([grey, grey, grey]))
     if name == "loud":
         return paint(frame_at, backdrop_at, outline, view, lambda tile: LOUD)
-    shade = own_shadow(outline.shadow, shadow)
+    shade = own_shadow(outline.shadow, shadow, outline.product)
     return paint(frame_at, backdrop_at, outline, view, lambda tile: resample(shade, view, tile))
 
 

@@ -18,7 +18,7 @@ LIVE_PATIENCE_S = 3.0
 
 
 class RemoteStudio:
-    """Camera and lamps (see protocols.py) of a studio process. Safe to use from several threads."""
+    """Camera, lamps and turntable (see protocols.py) of a studio process. Safe to use from several threads."""
 
     def __init__(self, host: str, port: int, *, patience_s: float = PATIENCE_S) -> None:
         self._address, self._patience = (host, port), patience_s
@@ -34,16 +34,30 @@ class RemoteStudio:
     def set_lamps(self, settings: LampSettings) -> DeviceStatus:
         return _status(self._ask({"do": "set_lamps", "settings": settings.model_dump()})[0])
 
-    def release(self) -> Taken:
-        made = self._ask({"do": "release"})[0]
-        head, data = self._ask({"do": "download", "file_name": made["file_name"]})
+    def focus_at(self, x: float, y: float) -> DeviceStatus:
+        return _status(self._ask({"do": "focus_at", "x": x, "y": y})[0])
+
+    def turn_to(self, degrees: float) -> DeviceStatus:
+        return _status(self._ask({"do": "turn_to", "degrees": degrees})[0])
+
+    def release(self) -> str:
+        return str(self._ask({"do": "release"})[0]["file_name"])
+
+    def waiting(self) -> list[str]:
+        return [str(name) for name in self._ask({"do": "waiting"})[0]["file_names"]]
+
+    def fetch(self, file_name: str) -> Taken:
+        head, data = self._ask({"do": "download", "file_name": file_name})
         return Taken(
-            made["file_name"],
+            file_name,
             data,
-            datetime.fromtimestamp(made["taken_at"], UTC),
+            datetime.fromtimestamp(head["taken_at"], UTC),
             CameraSettings(**head["camera"]),
             LampSettings(**head["lamps"]),
         )
+
+    def forget(self, file_name: str) -> None:
+        self._ask({"do": "forget", "file_name": file_name})
 
     def hands(self, order: dict[str, Any]) -> dict[str, Any]:
         """Orders that only a simulated studio knows: what the hands do at the table, and faults on request."""
@@ -130,4 +144,5 @@ def _status(head: dict[str, Any]) -> DeviceStatus:
         LampSettings(**head["lamps"]),
         float(head["focal_mm"]),
         int(head["card_free"]),
+        head.get("turntable"),
     )

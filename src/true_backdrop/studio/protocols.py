@@ -42,17 +42,19 @@ class DeviceStatus:
     lamps: LampSettings
     focal_mm: float
     card_free: int
+    turntable: float | None = None
+    """Where the turntable stands in degrees; None without one."""
 
 
 @dataclass(frozen=True, slots=True)
 class Taken:
-    """One press of the shutter, fetched from the camera: the file as it came, and what it was made with."""
+    """One press of the shutter: the file as it came, and what it was made with as far as its source knows."""
 
     file_name: str
     data: bytes
     taken_at: datetime
-    camera: CameraSettings
-    lamps: LampSettings
+    camera: CameraSettings | None = None
+    lamps: LampSettings | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,19 +66,43 @@ class LiveFrame:
     made_at: float
 
 
-class Camera(Protocol):
+class Takes(Protocol):
+    """Where finished files come from: a camera's card, or a folder that somebody else fills.
+
+    A file that waits is complete. It goes on waiting, over restarts, until it is forgotten: whoever fetches it forgets it
+    when it is safe.
+    """
+
+    def waiting(self) -> list[str]:
+        """Names of files that have not been forgotten, in the order in which they were made."""
+        ...
+
+    def fetch(self, file_name: str) -> Taken:
+        """A waiting file, exactly as it was made; raises `StudioError` when there is none of this name."""
+        ...
+
+    def forget(self, file_name: str) -> None:
+        """It is safe elsewhere; one that is not there is no fault."""
+        ...
+
+
+class Camera(Takes, Protocol):
     """A camera that is tethered. Every call raises `StudioError` with a sentence when it fails."""
 
     def status(self) -> DeviceStatus: ...
 
     def set_camera(self, settings: CameraSettings) -> DeviceStatus: ...
 
+    def focus_at(self, x: float, y: float) -> DeviceStatus:
+        """Focus on what is seen at a point of the live view (parts of its width and height), and stay there."""
+        ...
+
     def live_view(self) -> Iterator[LiveFrame]:
         """Frames for as long as they are asked for; ends with `DeviceGone` when the camera goes away."""
         ...
 
-    def release(self) -> Taken:
-        """Press the shutter and fetch the file."""
+    def release(self) -> str:
+        """Press the shutter; the name of the file that waits for being fetched."""
         ...
 
 
@@ -84,3 +110,15 @@ class Lamps(Protocol):
     """Lamps that can be switched and dimmed from here."""
 
     def set_lamps(self, settings: LampSettings) -> DeviceStatus: ...
+
+
+class Turntable(Protocol):
+    """A turntable that stands still when the call returns."""
+
+    def turn_to(self, degrees: float) -> DeviceStatus: ...
+
+
+class Studio(Camera, Lamps, Turntable, Protocol):
+    """Everything that the table has."""
+
+    def close(self) -> None: ...

@@ -18,10 +18,11 @@ SHIFT_LIMITS = (0.03, 1.0)
 _BARE, _MARGIN = 0.06, 9
 
 
-def aligned_with(frame: LinearRGB, backdrop: LinearRGB) -> tuple[Aligned, LinearRGB]:
+def aligned_with(frame: LinearRGB, backdrop: LinearRGB, *, long_side: int | None = None) -> tuple[Aligned, LinearRGB]:
     """`align`, with the backdrop frame moved after a camera that was touched; and that backdrop frame (H, W, 3).
 
-    A shift of less than 0.03 % of the long side, or one that cannot be seen, moves nothing.
+    A shift of less than 0.03 % of the long side (that of the whole frame, when this is a part), or one that cannot be
+    seen, moves nothing.
 
     Raises
     ------
@@ -30,7 +31,7 @@ def aligned_with(frame: LinearRGB, backdrop: LinearRGB) -> tuple[Aligned, Linear
     """
     first = align(frame, backdrop)
     shift = shift_of(frame, backdrop, _bare(first.log_ratio))
-    if shift is None or 100 * np.hypot(*shift) / max(frame.shape) <= SHIFT_LIMITS[0]:
+    if shift is None or 100 * np.hypot(*shift) / (long_side or max(frame.shape)) <= SHIFT_LIMITS[0]:
         return replace(first, shift=shift), backdrop
     after = moved(backdrop, shift)
     return replace(align(frame, after), shift=shift, corrected=True), after

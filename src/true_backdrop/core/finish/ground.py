@@ -2,20 +2,36 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from true_backdrop.core.arrays import Plane
+from true_backdrop.core.arrays import Mask, Plane
 
 #: Darkening below this is backdrop that is not quite even, not a shadow, and goes to white.
 NOT_A_SHADOW = 0.02
 FULL_SHADOW = 0.07
-#: The shadow has faded to white at this part of the side from the square's edge.
+#: Nearer to the square's edge than this part of its side there is no shadow.
 CLEAR_RIM = 0.03
-FADED_BY = 0.10
+#: How much distance from the product counts against distance from that rim, when the shadow fades between the two.
+_FADES_EARLY = 0.5
+#: A shadow is the softer the farther it falls: from and to these distances from the product it goes over to one that is
+#: smoothed by this sigma, all in parts of the proxy's long side. What is finer out there is noise.
+_SOFTER = ((0.004, 0.03, 0.006), (0.03, 0.12, 0.02))
 
 
-def own_shadow(shade: Plane, strength: float) -> Plane:
+@dataclass(frozen=True, slots=True)
+class Square:
+    """Where the finished square lies over the proxy: its corner and side in proxy pixels. It may reach beyond it."""
+
+    top: float
+    left: float
+    side: float
+
+
+def own_shadow(shade: Plane, strength: float, product: Mask) -> Plane:
     """Light on the new white ground (H, W), exactly 1 where there is no shadow.
 
     Parameters
@@ -24,26 +40,41 @@ def own_shadow(shade: Plane, strength: float) -> Plane:
         Light that reached the backdrop, 1 as in the backdrop frame; also over 1 where product adds light.
     strength
         0 leaves white, 1 keeps the shadow as shot.
+    product
+        Where the product is, (H, W).
     """
     if strength == 0:
         return np.ones_like(shade)
     depth = np.maximum(1 - shade, 0)
+    away, long_side = _away_from(product), max(shade.shape)
+    for begins, ends, sigma in _SOFTER:
+        soft = cv2.GaussianBlur(depth, (0, 0), sigma * long_side)
+        depth = depth + _smooth(np.asarray((away / long_side - begins) / (ends - begins), np.float32)) * (soft - depth)
     kept = depth * _smooth((depth - NOT_A_SHADOW) / (FULL_SHADOW - NOT_A_SHADOW))
     return np.asarray(1 - strength * kept, dtype=np.float32)
 
 
-def rim_weight(side_px: int) -> NDArray[np.float32]:
-    """Along one side of the square: 0 in the border that has to be exact white, 1 inside, smooth between."""
-    place = np.arange(side_px)
-    from_edge = np.minimum(place, place[::-1]) / side_px
-    return np.asarray(_smooth((from_edge - CLEAR_RIM) / (FADED_BY - CLEAR_RIM)), dtype=np.float32)
+def faded(ground: Plane, product: Mask, square: Square) -> Plane:
+    """`ground` (H, W) of the proxy, white towards the rim of a square that will be cut out of it.
+
+    The shadow grows fainter all the way from the product to the rim, so that it ends nowhere in a line: with r the distance
+    to the clear rim and d that to the product its strength is a smooth step of r / (r + d / 2).
+    """
+    rows, columns = (np.arange(length, dtype=np.float32) + 0.5 for length in ground.shape)
+    from_rim = np.minimum.outer(
+        np.minimum(rows - square.top, square.top + square.side - rows),
+        np.minimum(columns - square.left, square.left + square.side - columns),
+    )
+    room = np.maximum(from_rim - CLEAR_RIM * square.side, 0)
+    share = _smooth(room / np.maximum(room + _FADES_EARLY * _away_from(product), 1e-6))
+    return np.asarray(1 - (1 - ground) * share, dtype=np.float32)
 
 
-def faded(ground: Plane, down: NDArray[np.float32], across: NDArray[np.float32]) -> Plane:
-    """White towards the edges of the square: `ground` (h, w) with the rim weights of its rows and columns."""
-    return np.asarray(1 - (1 - ground) * np.outer(down, across), dtype=np.float32)
+def _away_from(product: Mask) -> Plane:
+    """Distance to the nearest pixel of the product, (H, W) in pixels; far where there is none."""
+    return np.asarray(cv2.distanceTransform((~product).astype(np.uint8), cv2.DIST_L2, 5), np.float32)
 
 
-def _smooth(t: np.ndarray) -> np.ndarray:
+def _smooth(t: NDArray[np.float32]) -> NDArray[np.float32]:
     t = np.clip(t, 0, 1)
-    return np.asarray(t * t * (3 - 2 * t))
+    return np.asarray(t * t * (3 - 2 * t), np.float32)

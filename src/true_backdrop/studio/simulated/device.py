@@ -15,12 +15,15 @@ import numpy as np
 from true_backdrop.core.codec import encode_preview
 from true_backdrop.studio.errors import CardFull, DeviceBusy, DeviceGone, StudioError
 from true_backdrop.studio.protocols import CameraSettings, LampSettings
+from true_backdrop.studio.simulated.card import Card, Stored
 from true_backdrop.studio.simulated.scene import FOCAL_MM, Focus, Scenery, Table
 from true_backdrop.studio.simulated.sensor import exposed, file_of
 
 LIVE_SIZE = (640, 960)
 #: Where automatic focus ends up on an empty table, and how far it strays each time.
 _LOST_FOCUS_MM, _HUNTING_MM = 1350.0, 90.0
+#: How long the turntable takes from one position to the next.
+_TURNING_S = 0.25
 
 
 @dataclass
@@ -35,13 +38,6 @@ class Faults:
 
 
 @dataclass
-class _Taken:
-    data: bytes
-    camera: CameraSettings
-    lamps: LampSettings
-
-
-@dataclass
 class _State:
     camera: CameraSettings = field(default_factory=CameraSettings)
     lamps: LampSettings = field(default_factory=LampSettings)
@@ -52,12 +48,11 @@ class _State:
 class SimulatedStudio:
     """One camera, two groups of lamps, one table. Safe to use from several threads."""
 
-    def __init__(self, layers: Path, size: tuple[int, int], *, card_room: int = 500) -> None:
+    def __init__(self, layers: Path, size: tuple[int, int], card: Path, *, card_room: int = 500) -> None:
         self._live, self._whole = Scenery(layers, LIVE_SIZE), Scenery(layers, size)
         self._now, self._lock = _State(), threading.RLock()
         self._rng = np.random.default_rng()
-        self._card: dict[str, _Taken] = {}
-        self._room, self._number = card_room, 0
+        self._card, self._room = Card(card), card_room
         self._one_at_a_time, self._ahead = threading.Lock(), ThreadPoolExecutor(1, thread_name_prefix="light-ahead")
 
     def ask(self, order: dict[str, Any]) -> tuple[dict[str, Any], bytes]:
@@ -68,7 +63,11 @@ class SimulatedStudio:
             "status": self._status,
             "set_camera": self._set_camera,
             "set_lamps": self._set_lamps,
+            "focus_at": self._focus_at,
+            "turn_to": self._turn_to,
             "release": self._release,
+            "waiting": self._waiting,
+            "forget": self._forget,
             "hands": self._hands,
         }
         if do == "download":
@@ -125,11 +124,12 @@ class SimulatedStudio:
                 "lamps": self._now.lamps.model_dump(),
                 "focal_mm": round(float(FOCAL_MM), 1),
                 "card_free": self._card_free(),
+                "turntable": self._now.table.turntable,
             }
 
     def _card_free(self) -> int:
         room = self._room if self._now.faults.card_files is None else self._now.faults.card_files
-        return max(0, room - len(self._card))
+        return max(0, room - len(self._card.names()))
 
     def _set_camera(self, order: dict[str, Any]) -> dict[str, Any]:
         with self._lock:
@@ -143,6 +143,34 @@ class SimulatedStudio:
             self._look_ahead()
         return self._status({})
 
+    def _focus_at(self, order: dict[str, Any]) -> dict[str, Any]:
+        """Automatic focus on one point, which then stays as if set by hand."""
+        with self._lock:
+            depth = self._live.seen(self._now.table).depth
+            rows, columns = depth.shape
+            y, x = (int(np.clip(float(order[key]) * n, 0, n - 1)) for key, n in (("y", rows), ("x", columns)))
+            around = depth[max(0, y - 3) : y + 4, max(0, x - 3) : x + 4]
+            focus_mm = float(np.clip(np.median(around), 300, 10000))
+            self._now.camera = self._now.camera.model_copy(update={"focus_mm": round(focus_mm, 1), "autofocus": False})
+            self._look_ahead()
+        return self._status({})
+
+    def _turn_to(self, order: dict[str, Any]) -> dict[str, Any]:
+        time.sleep(_TURNING_S)
+        with self._lock:
+            self._now.table = replace(self._now.table, turntable=float(order["degrees"]) % 360)
+            self._look_ahead()
+        return self._status({})
+
+    def _waiting(self, _: dict[str, Any]) -> dict[str, Any]:
+        with self._lock:
+            return {"file_names": self._card.names()}
+
+    def _forget(self, order: dict[str, Any]) -> dict[str, Any]:
+        with self._lock:
+            self._card.remove(str(order["file_name"]))
+        return {}
+
     def _release(self, _: dict[str, Any]) -> dict[str, Any]:
         with self._lock:
             if self._now.faults.slow_s:
@@ -154,13 +182,12 @@ class SimulatedStudio:
                 self._now.camera = self._now.camera.model_copy(update={"focus_mm": self._focused()})
             now = _State(self._now.camera, self._effective_lamps(), self._now.table, self._now.faults)
             lamps = self._now.lamps
-            self._number += 1
-            name, taken_at = f"TB_{self._number:05d}.jpg", datetime.now(UTC)
+            name, taken_at = self._card.new_name(), datetime.now(UTC)
         # The live view goes on meanwhile.
         data = file_of(self._picture(self._whole, now), now.camera, float(FOCAL_MM), taken_at)
         with self._lock:
-            self._card[name] = _Taken(data, now.camera, lamps)
-        return {"file_name": name, "taken_at": taken_at.timestamp()}
+            self._card.put(name, Stored(data, taken_at.timestamp(), now.camera, lamps))
+        return {"file_name": name}
 
     def _focused(self) -> float:
         """Automatic focus: on the product, or on an empty table somewhere else each time."""
@@ -172,10 +199,11 @@ class SimulatedStudio:
 
     def _download(self, name: str) -> tuple[dict[str, Any], bytes]:
         with self._lock:
-            taken = self._card.pop(name, None)
+            taken = self._card.get(name)
         if taken is None:
             raise StudioError(f"{name} is not on the camera's card")
-        return {"camera": taken.camera.model_dump(), "lamps": taken.lamps.model_dump()}, taken.data
+        head = {"taken_at": taken.taken_at, "camera": taken.camera.model_dump(), "lamps": taken.lamps.model_dump()}
+        return head, taken.data
 
     def _hands(self, order: dict[str, Any]) -> dict[str, Any]:
         """Change the table or the faults; answers with both, and with what can be put down."""

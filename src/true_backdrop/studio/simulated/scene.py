@@ -7,6 +7,7 @@ empty set. Small moves of the hands move the ratio to the empty set, so that sha
 from __future__ import annotations
 
 import itertools
+import re
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from pathlib import Path
@@ -30,6 +31,8 @@ _DEPTH_SCALE_MM = 3200.0
 _PAPER, _PAPER_GRAIN = 0.006, 0.0016
 
 
+#: The number of a turntable's position behind a product's code.
+_of_position = re.compile(r"_\d\d$")
 #: Angles at which the camera stands as for this one have no empty set of their own.
 FIRST_ANGLE = "front"
 
@@ -44,6 +47,7 @@ class Table:
     turn         degrees, clockwise in the picture
     size         1 as rendered
     nudge        the camera's own shift in parts of the width (right, down): moves all that is seen
+    turntable    degrees that the turntable stands at; shown where the product is known from all sides (angle `spin`)
     """
 
     code: str | None = None
@@ -53,6 +57,7 @@ class Table:
     turn: float = 0.0
     size: float = 1.0
     nudge: tuple[float, float] = (0.0, 0.0)
+    turntable: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +87,7 @@ class Scenery:
         """For each angle that there is, the products that can be put down."""
         out = {}
         for angle in sorted(path for path in self._folder.iterdir() if path.is_dir()):
-            codes = sorted(path.name.removesuffix("_alpha.jxl") for path in angle.glob("*_alpha.jxl"))
+            codes = sorted({_of_position.sub("", path.name.removesuffix("_alpha.jxl")) for path in angle.glob("*_alpha.jxl")})
             if codes:
                 out[angle.name] = codes
         return out
@@ -107,7 +112,7 @@ class Scenery:
         empty = self._layers(table.angle, "empty")
         if table.code is None:
             return _nudged(_papered(empty), table.nudge)
-        shown = self._layers(table.angle, table.code)
+        shown = self._layers(table.angle, self._on_turntable(table.angle, table.code, table.turntable))
         move = self._move(table, shown)
         if move is not None:
             size = (self.size[1], self.size[0])
@@ -122,6 +127,13 @@ class Scenery:
             )
             shown = Light(moved(shown.front, empty.front), moved(shown.backdrop, empty.backdrop), *planes)
         return _nudged(_papered(shown), table.nudge)
+
+    def _on_turntable(self, angle: str, code: str, degrees: float) -> str:
+        """The position that was rendered nearest to where the turntable stands."""
+        positions = sorted(self._folder.glob(f"{angle}/{code}_[0-9][0-9]_alpha.jxl"))
+        if not positions:
+            return code
+        return positions[round(degrees / 360 * len(positions)) % len(positions)].name.removesuffix("_alpha.jxl")
 
     def _move(self, table: Table, shown: Light) -> NDArray[np.float64] | None:
         if (table.right, table.down, table.turn, table.size) == (0.0, 0.0, 0.0, 1.0):

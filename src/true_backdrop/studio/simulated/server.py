@@ -9,6 +9,7 @@ import argparse
 import asyncio
 import contextlib
 import logging
+import tempfile
 import time
 from pathlib import Path
 
@@ -83,10 +84,12 @@ def main() -> None:
     parser.add_argument("--host", default="127.0.0.1")
     parser.add_argument("--port", type=int, default=8471)
     parser.add_argument("--width", type=int, default=1500, help="width of a take in pixels; the height is two thirds of it")
+    parser.add_argument("--card", type=Path, help="folder that stands for the camera's card; default: a new one each time")
     args = parser.parse_args()
     logging.basicConfig(level=logging.INFO)
     cv2.setNumThreads(1)
-    studio = SimulatedStudio(args.layers, (args.width * 2 // 3, args.width))
+    card = args.card or Path(tempfile.mkdtemp(prefix="true-backdrop-card-"))
+    studio = SimulatedStudio(args.layers, (args.width * 2 // 3, args.width), card)
     studio.warm()
     with contextlib.suppress(KeyboardInterrupt):
         asyncio.run(_run(args.host, args.port, studio))
