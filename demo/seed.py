@@ -9,7 +9,7 @@ import numpy as np
 from PIL import Image
 from sqlalchemy import select
 
-from true_backdrop.catalog import frames, runs, shoots
+from true_backdrop.catalog import frames, runs, shoots, spins
 from true_backdrop.catalog.blobs import BlobStore
 from true_backdrop.catalog.database import transaction
 from true_backdrop.catalog.models import Shoot
@@ -26,7 +26,9 @@ LAYERS = HERE / "layers" / "front"
 SHOOT = "Harrow & Tide, autumn list"
 #: A second shoot with nothing shot yet, for the table.
 TO_SHOOT = "Harrow & Tide, at the table"
-TO_SHOOT_CODES = ("HT-204", "HT-215", "HT-101", "HT-226", "HT-619", "HT-402")
+TO_SHOOT_CODES = ("HT-204", "HT-215", "HT-101", "HT-226", "HT-619", "HT-402", "HT-118", "HT-310")
+#: One of them is known from all sides: name of the spin, positions, product.
+SPIN = ("spin", 24, "HT-204")
 
 
 def jpeg(pixels: np.ndarray) -> bytes:
@@ -69,6 +71,8 @@ def main() -> None:
         defer_items(session, runs.waiting_items(session, run.id))
         at_table = shoots.create_shoot(session, TO_SHOOT, [name for name in ANGLES if (LAYERS.parent / name).is_dir()])
         shoots.add_products(session, at_table.id, [item for item in listed.products if item.code in TO_SHOOT_CODES])
+        name, positions, code = SPIN
+        spins.add_spin(session, at_table.id, name, positions, [code])
     print(f"the demo shoot is loaded: {SHOOT}")
 
 

@@ -81,7 +81,8 @@ def _serve(with_demo):
             seeded = step([install.python(), "-m", "demo.seed"], "loading the demo shoot", env=env, cwd=ROOT)
             if seeded.strip():
                 say(seeded.strip())
-        studio = ["--layers", str(ROOT / "demo" / "layers"), "--port", str(studio_port)] if with_demo else None
+        card = str(VAR / "card")  # as with a real camera, what is on it outlives a restart
+        studio = ["--layers", str(ROOT / "demo" / "layers"), "--port", str(studio_port), "--card", card] if with_demo else None
         if studio:
             env["TRUE_BACKDROP_STUDIO"] = f"127.0.0.1:{studio_port}"
         crew = processes.Crew(env, workers, studio)
