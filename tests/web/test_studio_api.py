@@ -2,71 +2,12 @@
 
 from __future__ import annotations
 
-import contextlib
 import time
-from collections.abc import Iterator
-from concurrent.futures import CancelledError
 
 import pytest
 from fastapi.testclient import TestClient
 
-from tests.studio.process import Process, running
-from true_backdrop import settings as settings_module
-from true_backdrop.settings import Settings
-
-
-@pytest.fixture(scope="module")
-def process() -> Iterator[Process]:
-    with running() as made:
-        yield made
-
-
-@pytest.fixture
-def client(config: Settings, process: Process, monkeypatch: pytest.MonkeyPatch) -> Iterator[TestClient]:
-    from true_backdrop.web.app import create_app
-    from true_backdrop.web.dependencies import blob_store
-
-    monkeypatch.setenv("TRUE_BACKDROP_STUDIO", f"127.0.0.1:{process.port}")
-    settings_module.settings.cache_clear()
-    blob_store.cache_clear()
-    process.client().hands({"table": {"code": None, "angle": "front"}, "faults": {"card_files": None}})
-    with TestClient(create_app(), base_url="http://127.0.0.1:8470") as client:
-        yield client
-    blob_store.cache_clear()
-
-
-@pytest.fixture
-def shoot(client: TestClient) -> int:
-    shoot_id = client.post("/api/shoots", json={"name": "Table", "angles": ["front", "above"]}).json()["id"]
-    client.post(f"/api/shoots/{shoot_id}/products", json={"text": "HT-204,Jug\nHT-215,Mug,pale"})
-    return int(shoot_id)
-
-
-def named(client: TestClient, shoot: int, code: str, angle: str) -> int:
-    return next(s["id"] for s in client.get(f"/api/shoots/{shoot}/shots").json() if (s["code"], s["angle"]) == (code, angle))
-
-
-def hands(client: TestClient, **table: object) -> None:
-    assert client.post("/api/studio/hands", json={"table": table, "faults": {}}).status_code == 200
-
-
-def release(client: TestClient, shot: int, kind: str = "product", who: str = "here"):
-    return client.post(f"/api/shots/{shot}/release", json={"client": who, "kind": kind})
-
-
-@contextlib.contextmanager
-def live_view(client: TestClient):
-    """The live view's line. The test client cancels what is still being read when it is left."""
-    with contextlib.suppress(CancelledError), client.websocket_connect("ws://127.0.0.1:8470/api/studio/live") as live:
-        yield live
-
-
-def look(client: TestClient, shot: int) -> dict:
-    """What a worker does with a fresh take, and what the page is told then."""
-    from true_backdrop.jobs.shot_work import look_at_take
-
-    look_at_take(shot)
-    return client.get(f"/api/shots/{shot}/at-table").json()
+from tests.web.table import hands, live_view, look, named, release
 
 
 def test_a_take_is_cut_against_a_guess_until_the_empty_set_is_shot(client: TestClient, shoot: int) -> None:

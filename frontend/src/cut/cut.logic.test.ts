@@ -7,7 +7,7 @@ const frame = { id: 1, shot_id: 1, kind: "product" as const, file_name: "a.jpg",
 
 function shot(id: number, verdict: Verdict | null, doubt = 0): Shot {
   const cut = verdict ? { match: 50, proposed: 50, verdict, reasons: [], doubt, matte: null, square: null, current: true, estimated: false, freshness: [] } : null;
-  return { id, product_id: id, code: "c", name: "n", material: "auto", angle: "front", frame, cut, own_sections: [], problem: null, takes: 0, skipped: false };
+  return { id, product_id: id, code: "c", name: "n", material: "auto", angle: "front", spin: null, frame, cut, own_sections: [], problem: null, takes: 0, skipped: false };
 }
 
 describe("doubtfulFirst", () => {

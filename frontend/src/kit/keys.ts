@@ -21,10 +21,13 @@ export const keys = {
   difference: { keys: "d", label: "D", does: "Difference from the backdrop frame", where: "Cut bench" },
   shutter: { keys: "t", label: "T", does: "Take: press the shutter for the named shot", where: "Shoot" },
   emptySet: { keys: "e", label: "E", does: "Shoot the empty set for this angle", where: "Shoot" },
+  silhouette: { keys: "s", label: "S", does: "Shoot the silhouette of the named shot", where: "Shoot" },
   onward: { keys: "n", label: "N", does: "On to the next shot of the list", where: "Shoot" },
   again: { keys: "r", label: "R", does: "Return to the shot that was taken last", where: "Shoot" },
   flicker: { keys: "g", label: "G", does: "Flicker between guide and live view", where: "Shoot" },
   outline: { keys: "o", label: "O", does: "Guide as outline only, and back", where: "Shoot" },
+  compare: { keys: "k", label: "K", does: "Compare the takes of the last shot", where: "Shoot" },
+  swapTakes: { keys: "x", label: "X", does: "Toggle between two takes in place", where: "Shoot" },
   notWhite: { keys: "u", label: "U", does: "Mark all that is not white", where: "Finish" },
   blownOut: { keys: "o", label: "O", does: "Mark blown-out product", where: "Finish" },
 } as const;

@@ -8,13 +8,14 @@ import { Picture } from "../kit/Picture";
 import { useShootId } from "../kit/ShootFrame";
 import { useWidth } from "../kit/useWidth";
 import { VerdictMark } from "../kit/VerdictMark";
-import { boardRows, type BoardRow, cellPicture, productsAcross } from "./board.logic";
+import { type BoardCell, boardRows, type BoardRow, cellLabel, cellPicture, cellShot, productsAcross } from "./board.logic";
 
 const ROW_PX = 196;
 
-function Cell({ shot }: { shot: Shot | null }) {
+function Cell({ cell }: { cell: BoardCell }) {
   const go = useNavigate();
   const shootId = useShootId();
+  const shot = cellShot(cell);
   if (!shot) return <Box sx={{ width: 150 }} />;
   const { src, kind } = cellPicture(shot);
   const label = `${shot.code} ${shot.angle}`;
@@ -30,7 +31,7 @@ function Cell({ shot }: { shot: Shot | null }) {
         <Box sx={{ aspectRatio: "1", border: "1px dashed #9a9a9a", display: "grid", placeItems: "center", color: "text.secondary", fontSize: 12 }}>no frame yet</Box>
       )}
       <Box sx={{ display: "flex", justifyContent: "space-between", pt: 0.5, minHeight: 22 }}>
-        <Typography sx={{ fontSize: 12, color: "text.secondary" }}>{shot.angle}</Typography>
+        <Typography sx={{ fontSize: 12, color: "text.secondary" }}>{cellLabel(cell)}</Typography>
         {kind !== "nothing" && (
           <VerdictMark verdict={shot.cut?.verdict ?? null} reasons={shot.problem ? [shot.problem] : shot.cut?.reasons} outdated={shot.cut?.current === false} />
         )}
@@ -47,8 +48,8 @@ function ProductOnBoard({ row }: { row: BoardRow }) {
         <Typography sx={{ lineHeight: 1.3 }}>{row.name}</Typography>
         <Typography sx={{ fontSize: 12, color: "text.secondary" }}>{row.material === "auto" ? "" : row.material}</Typography>
       </Box>
-      {row.cells.map((shot, i) => (
-        <Cell key={shot?.id ?? `none-${i}`} shot={shot} />
+      {row.cells.map((cell) => (
+        <Cell key={cell.column} cell={cell} />
       ))}
     </Box>
   );
@@ -59,7 +60,7 @@ export function Board({ shoot, shots }: { shoot: Shoot; shots: Shot[] }) {
   const scroller = useRef<HTMLDivElement>(null);
   const width = useWidth(scroller);
   const rows = useMemo(() => boardRows(shots, shoot.angles), [shots, shoot.angles]);
-  const across = productsAcross(width, shoot.angles.length);
+  const across = productsAcross(width, rows[0]?.cells.length ?? 1);
   const virtual = useVirtualizer({ count: Math.ceil(rows.length / across), getScrollElement: () => scroller.current, estimateSize: () => ROW_PX, overscan: 4 });
   return (
     <Box ref={scroller} sx={{ flex: 1, overflow: "auto", px: 2, pb: 2 }} role="table" aria-label="Shot board">

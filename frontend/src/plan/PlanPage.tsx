@@ -23,7 +23,7 @@ function Plan({ shoot }: { shoot: Shoot }) {
           Add products
         </Button>
         <Button variant="outlined" onClick={() => setAngling(true)}>
-          Add an angle
+          Add a view
         </Button>
         <Box sx={{ flex: 1 }} />
         <RunButton shoot={shoot} />
@@ -44,7 +44,7 @@ function Plan({ shoot }: { shoot: Shoot }) {
         shots && <Board shoot={shoot} shots={shots} />
       )}
       {listing && <ProductListDialog shootId={shoot.id} onClose={() => setListing(false)} />}
-      {angling && <AngleDialog shootId={shoot.id} onClose={() => setAngling(false)} />}
+      {angling && <AngleDialog shootId={shoot.id} shots={shots ?? []} onClose={() => setAngling(false)} />}
     </>
   );
 }

@@ -17,15 +17,18 @@ class Backdrops:
 
     def __init__(self, session: Session, shoot: Shoot) -> None:
         self._frames = backdrops_of(session, shoot.id)
+        # All positions of a spin are one view of the set.
+        self._views = {angle.id: angle.spin or angle.id for angle in shoot.angles}
         self._chosen = next((frame for frame in self._frames if frame.id == shoot.backdrop_id), None)
 
     def of(self, shot: Shot) -> Frame | None:
         """The backdrop frame for a shot's chosen take, None when there is none.
 
-        Of its own angle before any other, of the same set-up before another, then the nearest in time. Without one
-        of its angle, the shoot's chosen backdrop frame.
+        Of its own angle (of a spin: of any of its positions) before any other, of the same set-up before another, then
+        the nearest in time. Without one of its angle, the shoot's chosen backdrop frame.
         """
-        own = [frame for frame in self._frames if frame.angle_id == shot.angle_id]
+        view = self._views.get(shot.angle_id, shot.angle_id)
+        own = [frame for frame in self._frames if frame.angle_id and self._views.get(frame.angle_id) == view]
         take = shot.frame
         if not own or take is None:
             return own[-1] if own else self._chosen

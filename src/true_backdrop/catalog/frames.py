@@ -127,3 +127,24 @@ def takes_of(session: Session, shoot_id: int) -> dict[int, int]:
 def backdrops_of(session: Session, shoot_id: int) -> list[Frame]:
     """All backdrop frames of a shoot, the newest last."""
     return list(session.scalars(select(Frame).where(Frame.shoot_id == shoot_id, Frame.kind == "backdrop").order_by(Frame.id)))
+
+
+def takes_of_shot(session: Session, shot_id: int) -> list[Frame]:
+    """The takes of one shot in the order in which they came."""
+    return list(session.scalars(select(Frame).where(Frame.shot_id == shot_id, Frame.kind == "product").order_by(Frame.id)))
+
+
+def with_silhouette(session: Session, shoot_id: int) -> set[int]:
+    """The shots that have a silhouette frame."""
+    rows = session.scalars(select(Frame.shot_id).where(Frame.shoot_id == shoot_id, Frame.kind == "silhouette"))
+    return {shot_id for shot_id in rows if shot_id is not None}
+
+
+def latest_taken_shot(session: Session, shoot_id: int) -> int | None:
+    """The shot that the newest take belongs to."""
+    return session.scalar(
+        select(Frame.shot_id)
+        .where(Frame.shoot_id == shoot_id, Frame.kind == "product", Frame.shot_id.is_not(None))
+        .order_by(Frame.id.desc())
+        .limit(1)
+    )

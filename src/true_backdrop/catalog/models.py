@@ -28,7 +28,7 @@ class Base(DeclarativeBase):
 
 
 class Shoot(Base):
-    """One job for one client."""
+    """One job for one client. What is expected next at the table decides where a file of the watched folder goes."""
 
     __tablename__ = "shoot"
 
@@ -36,6 +36,11 @@ class Shoot(Base):
     name: Mapped[str] = mapped_column(String(120))
     created_at: Mapped[datetime] = mapped_column(default=now)
     backdrop_id: Mapped[int | None] = mapped_column(ForeignKey("frame.id", use_alter=True, name="fk_shoot_backdrop"))
+    watched_folder: Mapped[str | None] = mapped_column(String(500))
+    expected_shot_id: Mapped[int | None] = mapped_column(
+        ForeignKey("shot.id", ondelete="SET NULL", use_alter=True, name="fk_shoot_expected_shot")
+    )
+    expected_kind: Mapped[str] = mapped_column(String(10), default="product")
 
     products: Mapped[list[Product]] = relationship(order_by="Product.position", cascade="all, delete-orphan")
     angles: Mapped[list[Angle]] = relationship(order_by="Angle.position", cascade="all, delete-orphan")
@@ -54,7 +59,10 @@ class Product(Base):
 
 
 class Angle(Base):
-    """From where. `guide_id` is the take that the next product is lined up with."""
+    """From where. `guide_id` is the take that the next product is lined up with.
+
+    A spin is as many angles as it has positions: each has the spin's name and the degrees that its turntable stands at.
+    """
 
     __tablename__ = "angle"
     __table_args__ = (UniqueConstraint("shoot_id", "name", name="uq_angle_name_in_shoot"),)
@@ -66,6 +74,8 @@ class Angle(Base):
     guide_id: Mapped[int | None] = mapped_column(
         ForeignKey("frame.id", ondelete="SET NULL", use_alter=True, name="fk_angle_guide")
     )
+    spin: Mapped[str | None] = mapped_column(String(50))
+    degrees: Mapped[float | None]
 
 
 class Shot(Base):
@@ -100,7 +110,7 @@ class Frame(Base):
 
     __tablename__ = "frame"
     __table_args__ = (
-        CheckConstraint("kind in ('product', 'backdrop', 'silhouette')", name="kind"),
+        CheckConstraint("kind in ('product', 'backdrop', 'silhouette', 'slice')", name="kind"),
         UniqueConstraint("shoot_id", "sha256", name="uq_frame_bytes_in_shoot"),
         Index("ix_frame_shot_id", "shot_id"),
     )
@@ -119,6 +129,45 @@ class Frame(Base):
     preview_sha256: Mapped[str] = mapped_column(String(64))
     angle_id: Mapped[int | None] = mapped_column(ForeignKey("angle.id", ondelete="SET NULL", use_alter=True))
     made_with: Mapped[dict[str, Any] | None]
+    series_id: Mapped[int | None] = mapped_column(ForeignKey("focus_series.id", ondelete="SET NULL", use_alter=True))
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+
+class FocusSeries(Base):
+    """One shot focused from near to far: `steps` are the distances (mm), slices are frames, merged they are a take.
+
+    Slices and the merged frame have this series' id. `reference` is the number of the slice that the merged frame lies like.
+    """
+
+    __tablename__ = "focus_series"
+    __table_args__ = (CheckConstraint("state in ('shooting', 'merging', 'done', 'failed')", name="state"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shoot_id: Mapped[int] = mapped_column(ForeignKey("shoot.id", ondelete="CASCADE"))
+    shot_id: Mapped[int] = mapped_column(ForeignKey("shot.id", ondelete="CASCADE"))
+    steps: Mapped[list[Any]]
+    state: Mapped[str] = mapped_column(String(10), default="shooting")
+    problem: Mapped[str | None] = mapped_column(String(1000))
+    created_at: Mapped[datetime] = mapped_column(default=now)
+
+    @property
+    def reference(self) -> int:
+        return len(self.steps) // 2
+
+
+class TakenFile(Base):
+    """The ledger of watched folders: a state of a file that has been dealt with, and what was wrong with it."""
+
+    __tablename__ = "taken_file"
+    __table_args__ = (UniqueConstraint("shoot_id", "name", "size", "mtime_ns", name="uq_taken_file_stamp"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shoot_id: Mapped[int] = mapped_column(ForeignKey("shoot.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(255))
+    size: Mapped[int] = mapped_column(BigInteger)
+    mtime_ns: Mapped[int] = mapped_column(BigInteger)
+    frame_id: Mapped[int | None] = mapped_column(ForeignKey("frame.id", ondelete="SET NULL"))
+    problem: Mapped[str | None] = mapped_column(String(1000))
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
@@ -159,7 +208,7 @@ class Cut(Base):
 
 
 class SetUp(Base):
-    """Camera and lamp settings under a name, to be recalled another day."""
+    """Camera and lamp settings and the framing box under a name, to be recalled another day."""
 
     __tablename__ = "setup"
     __table_args__ = (UniqueConstraint("name", name="uq_setup_name"),)
@@ -168,6 +217,7 @@ class SetUp(Base):
     name: Mapped[str] = mapped_column(String(80))
     camera: Mapped[dict[str, Any]]
     lamps: Mapped[dict[str, Any]]
+    framing: Mapped[dict[str, Any] | None]
     locked: Mapped[bool] = mapped_column(default=False)
     created_at: Mapped[datetime] = mapped_column(default=now)
 

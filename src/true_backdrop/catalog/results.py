@@ -10,7 +10,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from true_backdrop.catalog.errors import Conflict, Missing
-from true_backdrop.catalog.models import Cut, Delivery, Outlet, Rendition
+from true_backdrop.catalog.models import Cut, Delivery, Outlet, Rendition, now
 from true_backdrop.core.spec import SHIPPED, Spec
 
 
@@ -26,6 +26,14 @@ def record_cut(session: Session, values: dict[str, Any]) -> None:
 
 def find_cut(session: Session, shot_id: int, key: str) -> Cut | None:
     return session.scalar(select(Cut).where(Cut.shot_id == shot_id, Cut.key == key))
+
+
+def renew_cut(session: Session, shot_id: int, key: str) -> None:
+    """Make a cut that was made before the newest of its shot again: an earlier take was chosen."""
+    cut = find_cut(session, shot_id, key)
+    if cut is not None:
+        cut.created_at = now()
+        session.flush()
 
 
 def show_square(session: Session, shot_id: int, key: str, square_sha256: str | None) -> None:

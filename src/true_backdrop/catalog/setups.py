@@ -23,20 +23,24 @@ def get_setup(session: Session, setup_id: int) -> SetUp:
     return setup
 
 
-def save_setup(session: Session, name: str, camera: dict[str, Any], lamps: dict[str, Any]) -> SetUp:
+def save_setup(
+    session: Session, name: str, camera: dict[str, Any], lamps: dict[str, Any], framing: dict[str, Any] | None = None
+) -> SetUp:
     """Save settings under a new name."""
     if session.scalar(select(SetUp).where(SetUp.name == name)) is not None:
         raise Conflict(f"there is a set-up {name!r} already; choose another name, or renew that one")
-    setup = SetUp(name=name, camera=camera, lamps=lamps)
+    setup = SetUp(name=name, camera=camera, lamps=lamps, framing=framing)
     session.add(setup)
     session.flush()
     return setup
 
 
-def renew_setup(session: Session, setup: SetUp, camera: dict[str, Any], lamps: dict[str, Any]) -> None:
+def renew_setup(
+    session: Session, setup: SetUp, camera: dict[str, Any], lamps: dict[str, Any], framing: dict[str, Any] | None = None
+) -> None:
     """Put other settings under its name, unless it is locked."""
     _unlocked(setup)
-    setup.camera, setup.lamps = camera, lamps
+    setup.camera, setup.lamps, setup.framing = camera, lamps, framing or setup.framing
     session.flush()
 
 

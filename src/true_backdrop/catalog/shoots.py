@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 
 from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session, joinedload
 
 from true_backdrop.catalog.errors import Conflict, Missing
@@ -117,7 +118,7 @@ def give_frame(session: Session, frame: Frame, shot: Shot | None) -> None:
         previous = get_shot(session, frame.shot_id)
         if previous.frame_id == frame.id:
             previous.frame_id = session.scalar(
-                select(func.max(Frame.id)).where(Frame.shot_id == previous.id, Frame.id != frame.id)
+                select(func.max(Frame.id)).where(Frame.shot_id == previous.id, Frame.id != frame.id, Frame.kind == "product")
             )
     frame.shot_id = shot.id if shot else None
     if shot:
@@ -128,8 +129,14 @@ def give_frame(session: Session, frame: Frame, shot: Shot | None) -> None:
 
 def latest_cuts(session: Session, shoot_id: int) -> dict[int, Cut]:
     """The newest cut of each shot."""
-    newest = select(func.max(Cut.id)).join(Shot, Shot.id == Cut.shot_id).where(Shot.shoot_id == shoot_id).group_by(Cut.shot_id)
-    return {cut.shot_id: cut for cut in session.scalars(select(Cut).where(Cut.id.in_(newest)))}
+    newest = (
+        select(Cut)
+        .join(Shot, Shot.id == Cut.shot_id)
+        .where(Shot.shoot_id == shoot_id)
+        .ext(distinct_on(Cut.shot_id))
+        .order_by(Cut.shot_id, Cut.created_at.desc(), Cut.id.desc())
+    )
+    return {cut.shot_id: cut for cut in session.scalars(newest)}
 
 
 def latest_renditions(session: Session, shoot_id: int) -> dict[tuple[int, str], Rendition]:
@@ -141,3 +148,14 @@ def latest_renditions(session: Session, shoot_id: int) -> dict[tuple[int, str], 
         .group_by(Rendition.shot_id, Rendition.outlet)
     )
     return {(r.shot_id, r.outlet): r for r in session.scalars(select(Rendition).where(Rendition.id.in_(newest)))}
+
+
+def guides(session: Session) -> Sequence[tuple[Shoot, Angle, Frame]]:
+    """Every angle that has a guide, with its shoot and the guide; the newest shoots first."""
+    rows = session.execute(
+        select(Shoot, Angle, Frame)
+        .join(Angle, Angle.shoot_id == Shoot.id)
+        .join(Frame, Frame.id == Angle.guide_id)
+        .order_by(Shoot.id.desc(), Angle.position)
+    )
+    return [(shoot, angle, frame) for shoot, angle, frame in rows]

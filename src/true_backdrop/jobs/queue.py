@@ -37,6 +37,22 @@ def look_at_take(shot_id: int) -> None:
     look(shot_id)
 
 
+@app.task(name="merge_series", queue="takes", retry=when_database_is_back)
+def merge_series(series_id: int) -> None:
+    """Merge a focus series to a take, and look at it."""
+    from true_backdrop.jobs.merging import merge_series as merge
+    from true_backdrop.jobs.shot_work import look_at_take as look
+
+    for shot_id in merge(series_id):
+        look(shot_id)
+
+
+def defer_merge(session: Session, series_id: int) -> None:
+    """Ask for a series to be merged, in the caller's own transaction."""
+    connection = session.connection().connection.driver_connection
+    merge_series.configure(priority=10, connection=connection).defer(series_id=series_id)
+
+
 def defer_looks(session: Session, shot_ids: list[int]) -> None:
     """Ask for a look at the chosen takes of shots, in the caller's own transaction. They come before any run."""
     deferrer = look_at_take.configure(priority=10, connection=session.connection().connection.driver_connection)

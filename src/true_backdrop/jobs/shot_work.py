@@ -15,7 +15,7 @@ from true_backdrop.catalog.backdrops import backdrop_of
 from true_backdrop.catalog.blobs import BlobStore
 from true_backdrop.catalog.database import announce, transaction
 from true_backdrop.catalog.models import Frame, Run, RunItem
-from true_backdrop.catalog.results import find_cut, find_rendition, get_spec, record_cut, record_rendition, show_square
+from true_backdrop.catalog.results import find_cut, find_rendition, get_spec, record_cut, record_rendition, renew_cut, show_square
 from true_backdrop.catalog.runs import finish_item
 from true_backdrop.catalog.shoots import get_shot
 from true_backdrop.catalog.treatments import treatment_of
@@ -23,7 +23,7 @@ from true_backdrop.core import codec, pipeline
 from true_backdrop.core.arrays import LinearRGB
 from true_backdrop.core.audit import audit
 from true_backdrop.core.cut.edge import View, as_seen, cut_view, held
-from true_backdrop.core.cut.estimate import estimated_backdrop
+from true_backdrop.core.cut.framed import estimated_within
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.errors import BackdropDoesNotFit, TrueBackdropError
@@ -102,6 +102,7 @@ def look_at_take(shot_id: int) -> None:
         task = read_task(session, shot_id, [], estimate=True)
     do_task(url, task)
     with transaction(url) as session:
+        renew_cut(session, task.shot_id, task.cut_key)
         announce(session, task.shoot_id, "shot")
 
 
@@ -165,17 +166,19 @@ def do_task(url: str, task: ShotTask) -> None:
 
 def _focus(take: Frame, backdrop: Frame | None) -> tuple[float, float] | None:
     """What the lens was focused at for both, where the camera told."""
-    if backdrop is None or not take.made_with or not backdrop.made_with:
+    if backdrop is None:
         return None
-    return float(take.made_with["camera"]["focus_mm"]), float(backdrop.made_with["camera"]["focus_mm"])
+    one, other = ((frame.made_with or {}).get("camera", {}).get("focus_mm") for frame in (take, backdrop))
+    return None if one is None or other is None else (float(one), float(other))
 
 
 def _prepared(task: ShotTask, frame: Picture) -> pipeline.Prepared:
+    box = task.treatment.cut.framing
     if task.backdrop_sha is None:
         small = frame.linear(size=proxy_size(frame.height, frame.width, pipeline.PROXY_LONG_SIDE))
-        return pipeline.prepare_proxies(small, estimated_backdrop(small), (frame.height, frame.width))
+        return pipeline.prepare_proxies(small, estimated_within(small, box), (frame.height, frame.width), box)
     size, proxy = _backdrop(task.backdrop_sha, task.backdrop_name)
-    return pipeline.prepare(frame, size, proxy)
+    return pipeline.prepare(frame, size, proxy, box)
 
 
 @lru_cache(4)

@@ -16,9 +16,10 @@ from true_backdrop.settings import settings
 from true_backdrop.web import errors, models
 from true_backdrop.web.dependencies import Blobs, Db, blob_store
 from true_backdrop.web.events import Announcer
+from true_backdrop.web.folder_watch import FolderWatch
 from true_backdrop.web.live_reading import LiveReader
 from true_backdrop.web.preview import PreviewDesk
-from true_backdrop.web.routers import outlets, runs, setups, shoots, shots, studio
+from true_backdrop.web.routers import outlets, runs, setups, shoots, shots, shutter, studio, watching
 from true_backdrop.web.security import GuardMiddleware
 from true_backdrop.web.studio_desk import StudioDesk
 
@@ -31,7 +32,9 @@ async def _running(app: FastAPI) -> AsyncIterator[None]:
     app.state.announcer = Announcer(settings().libpq_url)
     await app.state.announcer.start()
     app.state.studio.start()
+    app.state.folder_watch.start()
     yield
+    await app.state.folder_watch.stop()
     app.state.studio.stop()
     await app.state.announcer.stop()
 
@@ -44,10 +47,11 @@ def create_app() -> FastAPI:
     app.state.desk = PreviewDesk(blob_store(), settings().preview_cache)
     app.state.studio = StudioDesk(settings().studio)
     app.state.live_reader = LiveReader(blob_store())
+    app.state.folder_watch = FolderWatch(settings().database_url.get_secret_value(), blob_store())
     app.add_middleware(GuardMiddleware)
     errors.install(app)
     of_shoots = shoots.router, shoots.change, shots.router, shots.of_shoot, runs.router, outlets.router
-    for router in (*of_shoots, *studio.routers, setups.router):
+    for router in (*of_shoots, studio.router, *shutter.routers, *setups.routers, watching.router):
         app.include_router(router)
 
     @app.get("/api/health", tags=["health"])

@@ -12,11 +12,13 @@ from true_backdrop.catalog import frames, shoots
 from true_backdrop.catalog.backdrops import Backdrops, backdrop_of
 from true_backdrop.catalog.blobs import BlobStore
 from true_backdrop.catalog.models import Frame
+from true_backdrop.catalog.treatments import treatment_of
 from true_backdrop.core import codec, placement
 from true_backdrop.core.arrays import LinearRGB
-from true_backdrop.core.cut.estimate import estimated_backdrop
+from true_backdrop.core.cut.framed import estimated_within, veiled
 from true_backdrop.core.errors import TrueBackdropError
 from true_backdrop.core.picture import Picture, proxy_size
+from true_backdrop.core.treatment import FramingBox
 from true_backdrop.web import studio_models
 from true_backdrop.web.preview import Kept
 
@@ -31,6 +33,7 @@ class Bearings:
     guide: tuple[str, str] | None
     guide_backdrop: tuple[str, str] | None
     backdrop: tuple[str, str] | None
+    framing: FramingBox | None = None
 
 
 def bearings_of(session: Session, shot_id: int) -> Bearings:
@@ -41,7 +44,7 @@ def bearings_of(session: Session, shot_id: int) -> Bearings:
     behind = backdrop
     if guide is not None and guide.shot_id is not None:
         behind = backdrop_of(session, shoots.get_shot(session, guide.shot_id)) or backdrop
-    return Bearings(_named(guide), _named(behind), _named(backdrop))
+    return Bearings(_named(guide), _named(behind), _named(backdrop), treatment_of(session, shot).cut.framing)
 
 
 def _named(frame: Frame | None) -> tuple[str, str] | None:
@@ -70,7 +73,7 @@ class LiveReader:
         try:
             guide = self._guide(bearings, size)
             live = picture.linear(size=size)
-            seen = placement.seen(live, self._backdrop(bearings.backdrop, live, size))
+            seen = self._seen(live, bearings.backdrop, bearings.framing, size)
         except TrueBackdropError as fault:
             return studio_models.PlacementReading(told=None, way=None, reason=str(fault))
         for one in (seen, guide):
@@ -93,12 +96,15 @@ class LiveReader:
         def make() -> placement.Seen | placement.CannotTell:
             assert bearings.guide is not None
             frame = self._sized(bearings.guide, size)
-            return placement.seen(frame, self._backdrop(bearings.guide_backdrop, frame, size))
+            return self._seen(frame, bearings.guide_backdrop, bearings.framing, size)
 
-        return self._guides.get((bearings.guide, bearings.guide_backdrop, size), make)
+        return self._guides.get((bearings.guide, bearings.guide_backdrop, bearings.framing, size), make)
 
-    def _backdrop(self, named: tuple[str, str] | None, frame: LinearRGB, size: tuple[int, int]) -> LinearRGB:
-        return estimated_backdrop(frame) if named is None else self._sized(named, size)
+    def _seen(
+        self, frame: LinearRGB, backdrop: tuple[str, str] | None, box: FramingBox | None, size: tuple[int, int]
+    ) -> placement.Seen | placement.CannotTell:
+        behind = estimated_within(frame, box) if backdrop is None else self._sized(backdrop, size)
+        return placement.seen(frame if box is None else veiled(frame, behind, box), behind)
 
     def _sized(self, named: tuple[str, str], size: tuple[int, int]) -> LinearRGB:
         digest, name = named

@@ -50,7 +50,7 @@ class AngleCreate(BaseModel):
 class FramePublic(BaseModel):
     id: int
     shot_id: int | None
-    kind: Literal["product", "backdrop", "silhouette"]
+    kind: Literal["product", "backdrop", "silhouette", "slice"]
     file_name: str
     format: str
     width: int
@@ -152,6 +152,7 @@ class ShotPublic(BaseModel):
     name: str
     material: str
     angle: str
+    spin: str | None
     frame: FramePublic | None
     cut: CutPublic | None
     own_sections: list[str]

@@ -10,14 +10,14 @@ from sqlalchemy.orm import Session
 
 from true_backdrop.catalog import results, runs, shoots, treatments
 from true_backdrop.catalog.backdrops import Backdrops
-from true_backdrop.catalog.frames import get_frame, takes_of, waiting_frames
+from true_backdrop.catalog.frames import get_frame, takes_of, waiting_frames, with_silhouette
 from true_backdrop.catalog.models import Cut, Frame, Rendition, Run, Shoot, Shot
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.propose import VISIBLE_PART
 from true_backdrop.core.naming import NamePattern
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import Treatment
-from true_backdrop.web import models, studio_models
+from true_backdrop.web import models
 
 
 def blob_path(digest: str) -> str:
@@ -48,6 +48,7 @@ class ShootView:
         self.backdrop = get_frame(session, self.shoot.backdrop_id) if self.shoot.backdrop_id else None
         self.backdrops = Backdrops(session, self.shoot)
         self.takes = takes_of(session, shoot_id)
+        self.silhouettes = with_silhouette(session, shoot_id)
         self.cuts = shoots.latest_cuts(session, shoot_id)
         self.renditions = shoots.latest_renditions(session, shoot_id)
         self.treatments: dict[int, tuple[Treatment, dict[str, Any]]] = treatments.treatments_of(session, shoot_id, self.shots)
@@ -98,6 +99,7 @@ def shot_public(view: ShootView, shot: Shot) -> models.ShotPublic:
         name=shot.product.name,
         material=shot.product.material,
         angle=shot.angle.name,
+        spin=shot.angle.spin,
         frame=frame_public(shot.frame) if shot.frame else None,
         cut=cut_public(view, shot, cut) if cut and shot.frame else None,
         own_sections=sorted(view.treatments[shot.id][1]),
@@ -105,14 +107,6 @@ def shot_public(view: ShootView, shot: Shot) -> models.ShotPublic:
         takes=view.takes.get(shot.id, 0),
         skipped=shot.skipped,
     )
-
-
-def next_shot(view: ShootView, order: studio_models.ShootingOrder, after: int | None = None) -> Shot | None:
-    """The first shot of the list that has no take and is not skipped, from the one after `after` on, then from the top."""
-    places = {angle.id: angle.position for angle in view.shoot.angles}
-    shots = list(view.shots) if order == "product" else sorted(view.shots, key=lambda shot: places[shot.angle_id])
-    begin = next((i + 1 for i, shot in enumerate(shots) if shot.id == after), 0)
-    return next((shot for shot in shots[begin:] + shots[:begin] if shot.frame_id is None and not shot.skipped), None)
 
 
 def counts(session: Session, view: ShootView) -> models.StationCounts:

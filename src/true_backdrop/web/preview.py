@@ -18,7 +18,7 @@ from true_backdrop.core.cut.edge import View, resample
 from true_backdrop.core.cut.propose import Proposal
 from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.spec import Spec
-from true_backdrop.core.treatment import CutSettings, Material, Treatment
+from true_backdrop.core.treatment import CutSettings, FramingBox, Material, Treatment
 
 T = TypeVar("T")
 
@@ -53,12 +53,13 @@ class Kept(Generic[T]):
 
 @dataclass(frozen=True, slots=True)
 class Source:
-    """The files that a look is made from."""
+    """The files that a look is made from, and the part of them that counts."""
 
     frame_sha: str
     frame_name: str
     backdrop_sha: str
     backdrop_name: str
+    framing: FramingBox | None = None
 
 
 class PreviewDesk:
@@ -77,12 +78,12 @@ class PreviewDesk:
     def prepared(self, source: Source) -> pipeline.Prepared:
         def make() -> pipeline.Prepared:
             frame = self.picture(source.frame_sha, source.frame_name)
-            return pipeline.prepare(frame, self.picture(source.backdrop_sha, source.backdrop_name))
+            return pipeline.prepare(frame, self.picture(source.backdrop_sha, source.backdrop_name), box=source.framing)
 
-        return self._prepared.get((source.frame_sha, source.backdrop_sha), make)
+        return self._prepared.get((source.frame_sha, source.backdrop_sha, source.framing), make)
 
     def proposal(self, source: Source, material: Material) -> Proposal:
-        key = (source.frame_sha, source.backdrop_sha, material)
+        key = (source.frame_sha, source.backdrop_sha, source.framing, material)
         return self._proposals.get(
             key, lambda: pipeline.propose_match(self.prepared(source), CutSettings(material=material), survey=True)
         )

@@ -7,16 +7,29 @@ import contextlib
 import logging
 import threading
 import time
+from dataclasses import dataclass
+from typing import Any
 
+from true_backdrop.catalog.taking import Kind
 from true_backdrop.studio.client import RemoteStudio
 from true_backdrop.studio.errors import DeviceGone, StudioError
-from true_backdrop.studio.protocols import LiveFrame
+from true_backdrop.studio.gphoto import GPHOTO2, GPhotoStudio
+from true_backdrop.studio.protocols import LiveFrame, Studio
 
 log = logging.getLogger("true_backdrop.studio")
 
 NO_STUDIO = "no camera is set up; start the program with a studio device, or bring in files"
 #: Pause before a camera that went away is looked for again.
 _AGAIN_S = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Pressed:
+    """What a press of the shutter was for, until its file is safe."""
+
+    shot_id: int
+    kind: Kind
+    series_id: int | None = None
 
 
 class Watcher:
@@ -33,26 +46,41 @@ class Watcher:
         self._news.clear()
 
 
+def studio_at(address: str) -> Studio | None:
+    """The device behind an address: `host:port` of a studio process, `gphoto2` for a camera on USB, empty for none."""
+    if address == GPHOTO2:
+        return GPhotoStudio()
+    host, _, port = address.partition(":")
+    return RemoteStudio(host, int(port)) if port else None
+
+
 class StudioDesk:
     """Owns the connection to the device. The live view runs while somebody watches."""
 
     def __init__(self, address: str) -> None:
-        host, _, port = address.partition(":")
-        self._address = (host, int(port)) if port else None
-        self._remote = RemoteStudio(*self._address) if self._address else None
+        self._remote = studio_at(address)
         self._watchers: set[Watcher] = set()
         self._watched, self._ended = threading.Event(), False
         self._loop: asyncio.AbstractEventLoop | None = None
         self.latest: LiveFrame | None = None
         self.trouble: str | None = NO_STUDIO if self._remote is None else None
         self.holder: str | None = None
+        self.pressed: dict[str, Pressed] = {}
+        #: Set by whoever wants a series or a spin to end after the picture that is being taken.
+        self.halt = threading.Event()
 
     @property
-    def studio(self) -> RemoteStudio:
+    def studio(self) -> Studio:
         """The device; raises DeviceGone when none is set up."""
         if self._remote is None:
             raise DeviceGone(NO_STUDIO)
         return self._remote
+
+    def hands(self, order: dict[str, Any]) -> dict[str, Any]:
+        """Move the hands of a simulated studio; a real one has none."""
+        if not isinstance(self._remote, RemoteStudio):
+            raise StudioError("this studio is not simulated: move the product by hand")
+        return self._remote.hands(order)
 
     def start(self) -> None:
         self._loop = asyncio.get_running_loop()

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from true_backdrop.core.treatment import FramingBox
 from true_backdrop.studio.protocols import CameraSettings, LampSettings
 from true_backdrop.web.models import FramePublic, ShotPublic
 
@@ -23,6 +25,7 @@ class StudioPublic(BaseModel):
     lamps: LampSettings | None
     focal_mm: float | None
     card_free: int | None
+    turntable: float | None
 
 
 class HandsOrder(BaseModel):
@@ -46,12 +49,94 @@ class HandsPublic(BaseModel):
     products: dict[str, list[str]]
 
 
-class ReleaseOrder(BaseModel):
-    """Press the shutter for a shot."""
+TakeKind = Literal["product", "backdrop", "silhouette"]
+
+
+class ShutterOrder(BaseModel):
+    """Who wants the shutter."""
 
     client: str = Field(min_length=1, max_length=64)
-    kind: Literal["product", "backdrop", "silhouette"] = "product"
     take_over: bool = False
+
+
+class ReleaseOrder(ShutterOrder):
+    """Press the shutter for a shot."""
+
+    kind: TakeKind = "product"
+
+
+class SeriesOrder(ShutterOrder):
+    """A focus series between two distances; without them, the one that was broken off goes on."""
+
+    near_mm: float | None = Field(None, gt=0)
+    far_mm: float | None = Field(None, gt=0)
+
+
+class SeriesPublic(BaseModel):
+    id: int
+    steps: list[float]
+    slices: int
+    state: Literal["shooting", "merging", "done", "failed"]
+    problem: str | None
+
+
+class FocusSteps(BaseModel):
+    """Focus distances in mm, the nearest first."""
+
+    steps: list[float]
+    f_number: float
+
+
+class SpinCreate(BaseModel):
+    """An angle for each position of a full turn; for these products, or for all."""
+
+    name: str = Field(min_length=1, max_length=40, pattern=r"^[\w ]+$")
+    positions: int = Field(24, ge=2, le=360)
+    codes: list[str] = []
+
+
+class SpinShot(BaseModel):
+    positions: int
+    taken: int
+
+
+class TakeChoice(BaseModel):
+    frame_id: int
+
+
+class Expected(BaseModel):
+    """What comes next at the table; without a shot, the next of the list."""
+
+    shot_id: int | None = None
+    kind: TakeKind = "product"
+
+
+class LatestTake(BaseModel):
+    shot_id: int | None
+
+
+class WatchOrder(BaseModel):
+    """The folder to watch, as a full path; None for none."""
+
+    folder: str | None = Field(None, min_length=1, max_length=500)
+
+
+class WatchedFile(BaseModel):
+    name: str
+    problem: str | None
+    shot: str | None
+    taken_at: datetime
+
+
+class WatchPublic(BaseModel):
+    """A watched folder, what came out of it, and what its next file is held to be unless its name says otherwise."""
+
+    folder: str | None
+    trouble: str | None
+    taken: int
+    latest: list[WatchedFile]
+    expected_shot: ShotPublic | None
+    expected_kind: TakeKind
 
 
 class Released(BaseModel):
@@ -115,14 +200,35 @@ class GuidePublic(BaseModel):
     outline: str
 
 
+class KnownGuide(BaseModel):
+    """A guide and where it is in use."""
+
+    shoot: str
+    angle: str
+    guide: GuidePublic
+
+
+class Proposal(BaseModel):
+    """A frame that should be shot now, and why."""
+
+    kind: Literal["backdrop", "silhouette"]
+    said: str
+
+
 class NextShot(BaseModel):
     shot: ShotPublic | None
     guide: GuidePublic | None
     backdrop: FramePublic | None
+    takes: list[FramePublic]
+    series: SeriesPublic | None
+    proposal: Proposal | None
 
 
 class SetUpName(BaseModel):
+    """With a shoot, its framing box is saved along."""
+
     name: str = Field(min_length=1, max_length=80)
+    shoot_id: int | None = None
 
 
 class SetUpPublic(BaseModel):
@@ -130,6 +236,7 @@ class SetUpPublic(BaseModel):
     name: str
     camera: CameraSettings
     lamps: LampSettings
+    framing: FramingBox | None
     locked: bool
 
 
@@ -138,10 +245,17 @@ class SetUpChange(BaseModel):
 
     locked: bool | None = None
     renew: bool = False
+    shoot_id: int | None = None
 
 
-class NeutralPoint(BaseModel):
-    """A point of the live view that should be neutral; parts of its width and height."""
+class LivePoint(BaseModel):
+    """A point of the live view; parts of its width and height."""
 
     x: float = Field(ge=0, le=1)
     y: float = Field(ge=0, le=1)
+
+
+class FramingChoice(BaseModel):
+    """The part of the view that is kept, for all shots of a shoot; None for all of it."""
+
+    framing: FramingBox | None

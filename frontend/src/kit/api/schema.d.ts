@@ -101,6 +101,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guides": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Guides
+         * @description Guides of every shoot, the newest shoots first: any of them may serve another shoot.
+         */
+        get: operations["list_guides_api_guides_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -246,7 +266,7 @@ export interface paths {
         put?: never;
         /**
          * Save Setup
-         * @description Save the studio's present settings under a name.
+         * @description Save the studio's present settings, and the framing box of a shoot, under a name.
          */
         post: operations["save_setup_api_setups_post"];
         delete?: never;
@@ -284,7 +304,7 @@ export interface paths {
         put?: never;
         /**
          * Recall Setup
-         * @description Set camera and lamps as they were saved.
+         * @description Set camera and lamps as they were saved, and the framing box of a shoot.
          */
         post: operations["recall_setup_api_setups__setup_id__recall_post"];
         delete?: never;
@@ -402,6 +422,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/expected": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Expect
+         * @description Say what the next file of the watched folder will be.
+         */
+        put: operations["expect_api_shoots__shoot_id__expected_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shoots/{shoot_id}/frames": {
         parameters: {
             query?: never;
@@ -416,6 +456,46 @@ export interface paths {
          * @description One file. It is decoded to its end before anything is stored; the rest of a drop does not depend on it.
          */
         post: operations["bring_in_frame_api_shoots__shoot_id__frames_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/framing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Framing
+         * @description Set the framing box of a shoot.
+         */
+        put: operations["change_framing_api_shoots__shoot_id__framing_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/latest-take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Latest Take
+         * @description The shot that got the newest take, from whichever source.
+         */
+        get: operations["latest_take_api_shoots__shoot_id__latest_take_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -547,6 +627,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/spins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add Spin */
+        post: operations["add_spin_api_shoots__shoot_id__spins_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shoots/{shoot_id}/take-back": {
         parameters: {
             query?: never;
@@ -574,6 +671,27 @@ export interface paths {
         get?: never;
         /** Change Shoot Treatment */
         put: operations["change_shoot_treatment_api_shoots__shoot_id__treatment_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/watch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Read Watch */
+        get: operations["read_watch_api_shoots__shoot_id__watch_get"];
+        /**
+         * Change Watch
+         * @description Watch a folder of the machine that the program runs on, or no longer.
+         */
+        put: operations["change_watch_api_shoots__shoot_id__watch_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -629,6 +747,26 @@ export interface paths {
         put?: never;
         /** Carry */
         post: operations["carry_api_shots__shot_id__carry_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/collect": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Collect
+         * @description Bring in what lies on the camera's card.
+         */
+        post: operations["collect_api_shots__shot_id__collect_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -792,6 +930,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shoot Series
+         * @description Shoot a focus series, or go on with the one that was broken off (without points).
+         */
+        post: operations["shoot_series_api_shots__shot_id__series_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/skip": {
         parameters: {
             query?: never;
@@ -803,6 +961,26 @@ export interface paths {
         /** Skip Shot */
         put: operations["skip_shot_api_shots__shot_id__skip_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/spin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Shoot Spin
+         * @description Shoot every position of this shot's spin that has no take yet.
+         */
+        post: operations["shoot_spin_api_shots__shot_id__spin_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -822,6 +1000,26 @@ export interface paths {
          */
         get: operations["square_api_shots__shot_id__square_get"];
         put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Choose Take
+         * @description Choose another take of a shot; it is looked at again.
+         */
+        put: operations["choose_take_api_shots__shot_id__take_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -891,6 +1089,66 @@ export interface paths {
         /** Set Camera */
         put: operations["set_camera_api_studio_camera_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio/focus-at": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Focus At
+         * @description Focus on what the live view shows at a point.
+         */
+        post: operations["focus_at_api_studio_focus_at_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio/focus-steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Propose Focus Steps
+         * @description The distances that keep everything sharp from near to far, at the aperture that is set.
+         */
+        get: operations["propose_focus_steps_api_studio_focus_steps_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/studio/halt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Halt
+         * @description End the focus series or the spin that is being shot after the picture that is being taken; what is there stays.
+         */
+        post: operations["halt_api_studio_halt_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1107,6 +1365,7 @@ export interface components {
          * @description How backdrop is told from product.
          */
         CutSettings: {
+            framing?: components["schemas"]["FramingBox"] | null;
             /**
              * Match
              * @description Backdrop match: how alike the backdrop a pixel must be to count as backdrop. None: proposed.
@@ -1141,6 +1400,20 @@ export interface components {
         DeliveryRequest: {
             /** Shot Ids */
             shot_ids: number[];
+        };
+        /**
+         * Expected
+         * @description What comes next at the table; without a shot, the next of the list.
+         */
+        Expected: {
+            /**
+             * Kind
+             * @default product
+             * @enum {string}
+             */
+            kind: "product" | "backdrop" | "silhouette";
+            /** Shot Id */
+            shot_id?: number | null;
         };
         /**
          * ExposureReading
@@ -1189,6 +1462,16 @@ export interface components {
             side_px: number;
         };
         /**
+         * FocusSteps
+         * @description Focus distances in mm, the nearest first.
+         */
+        FocusSteps: {
+            /** F Number */
+            f_number: number;
+            /** Steps */
+            steps: number[];
+        };
+        /**
          * FrameChange
          * @description Give a frame to a shot, take it away (None), or make it the backdrop frame.
          */
@@ -1218,7 +1501,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "product" | "backdrop" | "silhouette";
+            kind: "product" | "backdrop" | "silhouette" | "slice";
             /** Preview */
             preview: string;
             /** Shot Id */
@@ -1250,6 +1533,39 @@ export interface components {
              * @default 0.85
              */
             coverage: number;
+        };
+        /**
+         * FramingBox
+         * @description The part of the view that is kept, as parts of the frame's width and height. What lies outside goes white.
+         */
+        FramingBox: {
+            /**
+             * Bottom
+             * @default 1
+             */
+            bottom: number;
+            /**
+             * Left
+             * @default 0
+             */
+            left: number;
+            /**
+             * Right
+             * @default 1
+             */
+            right: number;
+            /**
+             * Top
+             * @default 0
+             */
+            top: number;
+        };
+        /**
+         * FramingChoice
+         * @description The part of the view that is kept, for all shots of a shoot; None for all of it.
+         */
+        FramingChoice: {
+            framing: components["schemas"]["FramingBox"] | null;
         };
         /**
          * FreshnessFinding
@@ -1362,6 +1678,17 @@ export interface components {
             database: boolean;
         };
         /**
+         * KnownGuide
+         * @description A guide and where it is in use.
+         */
+        KnownGuide: {
+            /** Angle */
+            angle: string;
+            guide: components["schemas"]["GuidePublic"];
+            /** Shoot */
+            shoot: string;
+        };
+        /**
          * LampSettings
          * @description The dimmer of each group of lamps, 0 off, 1 as set up.
          */
@@ -1376,6 +1703,21 @@ export interface components {
              * @default 1
              */
             front: number;
+        };
+        /** LatestTake */
+        LatestTake: {
+            /** Shot Id */
+            shot_id: number | null;
+        };
+        /**
+         * LivePoint
+         * @description A point of the live view; parts of its width and height.
+         */
+        LivePoint: {
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
         };
         /** LiveReading */
         LiveReading: {
@@ -1410,21 +1752,15 @@ export interface components {
             /** Shots */
             shots: number;
         };
-        /**
-         * NeutralPoint
-         * @description A point of the live view that should be neutral; parts of its width and height.
-         */
-        NeutralPoint: {
-            /** X */
-            x: number;
-            /** Y */
-            y: number;
-        };
         /** NextShot */
         NextShot: {
             backdrop: components["schemas"]["FramePublic"] | null;
             guide: components["schemas"]["GuidePublic"] | null;
+            proposal: components["schemas"]["Proposal"] | null;
+            series: components["schemas"]["SeriesPublic"] | null;
             shot: components["schemas"]["ShotPublic"] | null;
+            /** Takes */
+            takes: components["schemas"]["FramePublic"][];
         };
         /**
          * OutletPublic
@@ -1534,6 +1870,19 @@ export interface components {
             text: string;
         };
         /**
+         * Proposal
+         * @description A frame that should be shot now, and why.
+         */
+        Proposal: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "backdrop" | "silhouette";
+            /** Said */
+            said: string;
+        };
+        /**
          * ReleaseOrder
          * @description Press the shutter for a shot.
          */
@@ -1607,6 +1956,39 @@ export interface components {
             shot_ids?: number[] | null;
         };
         /**
+         * SeriesOrder
+         * @description A focus series between two distances; without them, the one that was broken off goes on.
+         */
+        SeriesOrder: {
+            /** Client */
+            client: string;
+            /** Far Mm */
+            far_mm?: number | null;
+            /** Near Mm */
+            near_mm?: number | null;
+            /**
+             * Take Over
+             * @default false
+             */
+            take_over: boolean;
+        };
+        /** SeriesPublic */
+        SeriesPublic: {
+            /** Id */
+            id: number;
+            /** Problem */
+            problem: string | null;
+            /** Slices */
+            slices: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "shooting" | "merging" | "done" | "failed";
+            /** Steps */
+            steps: number[];
+        };
+        /**
          * SetUpChange
          * @description Lock or unlock, or put the studio's present settings under this name.
          */
@@ -1618,15 +2000,23 @@ export interface components {
              * @default false
              */
             renew: boolean;
+            /** Shoot Id */
+            shoot_id?: number | null;
         };
-        /** SetUpName */
+        /**
+         * SetUpName
+         * @description With a shoot, its framing box is saved along.
+         */
         SetUpName: {
             /** Name */
             name: string;
+            /** Shoot Id */
+            shoot_id?: number | null;
         };
         /** SetUpPublic */
         SetUpPublic: {
             camera: components["schemas"]["CameraSettings"];
+            framing: components["schemas"]["FramingBox"] | null;
             /** Id */
             id: number;
             lamps: components["schemas"]["LampSettings"];
@@ -1768,8 +2158,23 @@ export interface components {
             product_id: number;
             /** Skipped */
             skipped: boolean;
+            /** Spin */
+            spin: string | null;
             /** Takes */
             takes: number;
+        };
+        /**
+         * ShutterOrder
+         * @description Who wants the shutter.
+         */
+        ShutterOrder: {
+            /** Client */
+            client: string;
+            /**
+             * Take Over
+             * @default false
+             */
+            take_over: boolean;
         };
         /** SkipChoice */
         SkipChoice: {
@@ -1831,6 +2236,31 @@ export interface components {
             title: string;
         };
         /**
+         * SpinCreate
+         * @description An angle for each position of a full turn; for these products, or for all.
+         */
+        SpinCreate: {
+            /**
+             * Codes
+             * @default []
+             */
+            codes: string[];
+            /** Name */
+            name: string;
+            /**
+             * Positions
+             * @default 24
+             */
+            positions: number;
+        };
+        /** SpinShot */
+        SpinShot: {
+            /** Positions */
+            positions: number;
+            /** Taken */
+            taken: number;
+        };
+        /**
          * StationCounts
          * @description The numbers on the line of stations.
          */
@@ -1871,11 +2301,18 @@ export interface components {
             simulated: boolean;
             /** Trouble */
             trouble: string | null;
+            /** Turntable */
+            turntable: number | null;
         };
         /** TakeBack */
         TakeBack: {
             /** Revision */
             revision: number;
+        };
+        /** TakeChoice */
+        TakeChoice: {
+            /** Frame Id */
+            frame_id: number;
         };
         /**
          * Treatment
@@ -1945,6 +2382,48 @@ export interface components {
             msg: string;
             /** Error Type */
             type: string;
+        };
+        /**
+         * WatchOrder
+         * @description The folder to watch, as a full path; None for none.
+         */
+        WatchOrder: {
+            /** Folder */
+            folder?: string | null;
+        };
+        /**
+         * WatchPublic
+         * @description A watched folder, what came out of it, and what its next file is held to be unless its name says otherwise.
+         */
+        WatchPublic: {
+            /**
+             * Expected Kind
+             * @enum {string}
+             */
+            expected_kind: "product" | "backdrop" | "silhouette";
+            expected_shot: components["schemas"]["ShotPublic"] | null;
+            /** Folder */
+            folder: string | null;
+            /** Latest */
+            latest: components["schemas"]["WatchedFile"][];
+            /** Taken */
+            taken: number;
+            /** Trouble */
+            trouble: string | null;
+        };
+        /** WatchedFile */
+        WatchedFile: {
+            /** Name */
+            name: string;
+            /** Problem */
+            problem: string | null;
+            /** Shot */
+            shot: string | null;
+            /**
+             * Taken At
+             * Format: date-time
+             */
+            taken_at: string;
         };
     };
     responses: never;
@@ -2110,6 +2589,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    list_guides_api_guides_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownGuide"][];
                 };
             };
         };
@@ -2492,7 +2991,9 @@ export interface operations {
     };
     recall_setup_api_setups__setup_id__recall_post: {
         parameters: {
-            query?: never;
+            query?: {
+                shoot_id?: number | null;
+            };
             header?: never;
             path: {
                 setup_id: number;
@@ -2736,6 +3237,39 @@ export interface operations {
             };
         };
     };
+    expect_api_shoots__shoot_id__expected_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Expected"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     bring_in_frame_api_shoots__shoot_id__frames_post: {
         parameters: {
             query?: never;
@@ -2758,6 +3292,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FrameReceived"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_framing_api_shoots__shoot_id__framing_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FramingChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    latest_take_api_shoots__shoot_id__latest_take_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LatestTake"];
                 };
             };
             /** @description Validation Error */
@@ -3000,6 +3598,41 @@ export interface operations {
             };
         };
     };
+    add_spin_api_shoots__shoot_id__spins_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SpinCreate"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShootPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     take_shoot_back_api_shoots__shoot_id__take_back_post: {
         parameters: {
             query?: never;
@@ -3057,6 +3690,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShootPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_watch_api_shoots__shoot_id__watch_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    change_watch_api_shoots__shoot_id__watch_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WatchOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WatchPublic"];
                 };
             };
             /** @description Validation Error */
@@ -3154,6 +3853,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CarryResult"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    collect_api_shots__shot_id__collect_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FramePublic"][];
                 };
             };
             /** @description Validation Error */
@@ -3448,6 +4178,41 @@ export interface operations {
             };
         };
     };
+    shoot_series_api_shots__shot_id__series_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeriesOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     skip_shot_api_shots__shot_id__skip_put: {
         parameters: {
             query?: never;
@@ -3483,6 +4248,41 @@ export interface operations {
             };
         };
     };
+    shoot_spin_api_shots__shot_id__spin_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShutterOrder"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpinShot"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     square_api_shots__shot_id__square_get: {
         parameters: {
             query: {
@@ -3505,6 +4305,41 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    choose_take_api_shots__shot_id__take_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeChoice"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotPublic"];
                 };
             };
             /** @description Validation Error */
@@ -3641,6 +4476,89 @@ export interface operations {
             };
         };
     };
+    focus_at_api_studio_focus_at_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LivePoint"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudioPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    propose_focus_steps_api_studio_focus_steps_get: {
+        parameters: {
+            query: {
+                near_mm: number;
+                far_mm: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FocusSteps"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    halt_api_studio_halt_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
     move_hands_api_studio_hands_post: {
         parameters: {
             query?: never;
@@ -3716,7 +4634,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["NeutralPoint"];
+                "application/json": components["schemas"]["LivePoint"];
             };
         };
         responses: {

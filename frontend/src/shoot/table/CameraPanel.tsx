@@ -1,18 +1,19 @@
-import { Box, Button, FormControlLabel, MenuItem, Select, Switch, TextField, Typography } from "@mui/material";
+import { Box, Button, MenuItem, Select, TextField, Typography } from "@mui/material";
 import { useQueryClient } from "@tanstack/react-query";
 
 import { api } from "../../kit/api/client";
 import type { components } from "../../kit/api/schema";
+import { plural } from "../../kit/format";
 import { Trouble } from "../../kit/Trouble";
+import { Histogram } from "./Histogram";
+import type { LiveLine } from "./useLive";
+import type { Studio } from "./useTable";
 
-type Studio = components["schemas"]["StudioPublic"];
 type Camera = components["schemas"]["CameraSettings"];
 
 const SHUTTERS = [1 / 8, 1 / 15, 1 / 30, 1 / 60, 1 / 80, 1 / 100, 1 / 125, 1 / 160, 1 / 200, 1 / 250, 1 / 320, 1 / 500];
 const APERTURES = [2.8, 4, 5.6, 8, 9, 10, 11, 13, 14, 16, 22];
 const ISOS = [100, 125, 160, 200, 400, 800, 1600];
-const FINE_MM = 5;
-const COARSE_MM = 40;
 
 /** The given choices, and the camera's own value among them even when it is none of them. */
 function withOwn(choices: number[], own: number): number[] {
@@ -36,20 +37,20 @@ function Choice({ label, value, choices, show, onChoose }: { label: string; valu
 
 interface Props {
   studio: Studio;
+  live: LiveLine;
   pointing: boolean;
   onPointing: (on: boolean) => void;
 }
 
-/** Exposure, white balance and focus. */
-export function CameraPanel({ studio, pointing, onPointing }: Props) {
+/** Exposure and white balance. */
+export function CameraPanel({ studio, live, pointing, onPointing }: Props) {
   const client = useQueryClient();
   const change = api.useMutation("put", "/api/studio/camera", { onSuccess: () => void client.invalidateQueries({ queryKey: ["get", "/api/studio"] }) });
   const camera = studio.camera;
   if (!camera) return null;
   const set = (next: Partial<Camera>) => change.mutate({ body: { ...camera, ...next } });
-  const focus = (by: number) => set({ focus_mm: Math.max(300, camera.focus_mm + by), autofocus: false });
   return (
-    <Box sx={{ display: "flex", gap: 1.25, alignItems: "flex-end", flexWrap: "wrap" }}>
+    <Box sx={{ display: "flex", gap: 1.25, alignItems: "flex-end" }}>
       <Choice label="Shutter" value={camera.shutter_s} choices={SHUTTERS} show={(s) => (s < 1 ? `1/${Math.round(1 / s)}` : `${s} s`)} onChoose={(shutter_s) => set({ shutter_s })} />
       <Choice label="Aperture" value={camera.f_number} choices={APERTURES} show={(n) => `f/${n}`} onChoose={(f_number) => set({ f_number })} />
       <Choice label="ISO" value={camera.iso} choices={ISOS} show={String} onChoose={(iso) => set({ iso })} />
@@ -65,25 +66,18 @@ export function CameraPanel({ studio, pointing, onPointing }: Props) {
           sx={{ width: 92, bgcolor: "#fff" }}
         />
       </Box>
-      <Button variant={pointing ? "contained" : "outlined"} onClick={() => onPointing(!pointing)} sx={{ height: 36 }}>
-        {pointing ? "Point at something grey" : "By pointing"}
+      <Button variant={pointing ? "contained" : "outlined"} onClick={() => onPointing(!pointing)} sx={{ height: 36, whiteSpace: "nowrap" }}>
+        By pointing
       </Button>
-      <Box>
-        <Typography sx={{ fontSize: 11.5, color: "text.secondary" }}>Focus {Math.round(camera.focus_mm)} mm</Typography>
-        <Box sx={{ display: "flex", gap: 0.5 }}>
-          {[
-            { by: -COARSE_MM, label: "Much nearer", face: "−40" },
-            { by: -FINE_MM, label: "A little nearer", face: "−5" },
-            { by: FINE_MM, label: "A little farther", face: "+5" },
-            { by: COARSE_MM, label: "Much farther", face: "+40" },
-          ].map(({ by, label, face }) => (
-            <Button key={by} variant="outlined" aria-label={`Focus ${label.toLowerCase()}`} onClick={() => focus(by)} sx={{ minWidth: 40, height: 36, px: 0.5 }}>
-              {face}
-            </Button>
-          ))}
-        </Box>
+      <Box sx={{ ml: "auto", fontSize: 12, color: "text.secondary", whiteSpace: "nowrap" }}>
+        <div>
+          Focus {camera.autofocus ? "automatic" : "manual"}, {Math.round(camera.focus_mm)} mm
+        </div>
+        {studio.card_free !== null && <div>{plural(studio.card_free, "picture")} left on the card</div>}
       </Box>
-      <FormControlLabel control={<Switch size="small" checked={camera.autofocus} onChange={(_, autofocus) => set({ autofocus })} />} label="Automatic focus" sx={{ mr: 0 }} />
+      <Box sx={{ width: 150 }}>
+        <Histogram live={live} />
+      </Box>
       <Trouble fault={change.error} />
     </Box>
   );

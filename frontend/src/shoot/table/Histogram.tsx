@@ -16,7 +16,7 @@ export function Histogram({ live }: { live: LiveLine }) {
   return (
     <Box>
       <Box sx={{ bgcolor: "#fff", border: 1, borderColor: "divider" }}>
-        <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" height="46" preserveAspectRatio="none" role="img" aria-label="Tones of the live view">
+        <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" height="34" preserveAspectRatio="none" role="img" aria-label="Tones of the live view">
           {exposure && (
             <>
               <path d={line(exposure.red)} fill="none" stroke="#7a7a7a" strokeDasharray="1 2" vectorEffect="non-scaling-stroke" />

@@ -1,19 +1,22 @@
 import { Box, Button, Paper, Typography } from "@mui/material";
 
-import type { Shot } from "../../kit/api/client";
 import { sentence } from "../../kit/format";
 import { Picture } from "../../kit/Picture";
 import { VerdictMark } from "../../kit/VerdictMark";
+import type { AtTable } from "./useTable";
 
 interface Props {
-  shot: Shot | null;
-  isGuide: boolean;
-  onGuide: (frameId: number) => void;
+  atTable: AtTable | null;
+  onGuide?: (frameId: number) => void;
   onAgain: () => void;
+  onCompare?: () => void;
+  /** Side of the square in px. */
+  side?: number;
 }
 
 /** The finished square of the last take and its verdict, while the product is still on the table. */
-export function LastTake({ shot, isGuide, onGuide, onAgain }: Props) {
+export function LastTake({ atTable, onGuide, onAgain, onCompare, side = 170 }: Props) {
+  const shot = atTable?.shot;
   if (!shot?.frame) {
     return (
       <Paper sx={{ p: 1.5 }}>
@@ -25,19 +28,22 @@ export function LastTake({ shot, isGuide, onGuide, onAgain }: Props) {
   const cut = shot.cut?.current || shot.cut?.estimated ? shot.cut : null;
   const stale = (cut?.freshness ?? []).filter((found) => found.state === "slight" || found.state === "shoot again");
   const frameId = shot.frame.id;
+  const isGuide = atTable?.guide?.frame.id === frameId;
+  const number = (atTable?.takes.findIndex((take) => take.id === frameId) ?? -1) + 1;
   return (
     <Paper sx={{ p: 1.5 }} aria-live="polite">
       <Box sx={{ display: "flex", justifyContent: "space-between", alignItems: "baseline" }}>
         <Typography variant="h2">
           {shot.code} {shot.angle}
         </Typography>
-        <Typography sx={{ fontSize: 12, color: "text.secondary" }}>take {shot.takes}</Typography>
+        <Typography sx={{ fontSize: 12, color: "text.secondary" }}>{shot.takes > 1 ? `take ${number} of ${shot.takes}` : "take 1"}</Typography>
       </Box>
-      <Box sx={{ display: "grid", gridTemplateColumns: "170px 1fr", gap: 1.5, mt: 1 }}>
+      <Box sx={{ display: "grid", gridTemplateColumns: `${side}px 1fr`, gap: 1.5, mt: 1 }}>
         <Picture src={cut?.square ?? null} alt={`Finished square of ${shot.code} ${shot.angle}`} />
-        <Box sx={{ minWidth: 0 }}>
-          {cut ? <VerdictMark verdict={cut.verdict} reasons={cut.reasons} /> : <Typography color="text.secondary">being cut ...</Typography>}
-          <Box sx={{ fontSize: 12, mt: 0.5, maxHeight: 128, overflow: "auto" }}>
+        <Box sx={{ minWidth: 0, display: "flex", flexDirection: "column" }}>
+          {shot.problem ? null : cut ? <VerdictMark verdict={cut.verdict} reasons={cut.reasons} /> : <Typography color="text.secondary">being cut ...</Typography>}
+          <Box sx={{ fontSize: 12, mt: 0.5, maxHeight: side - 100, overflow: "auto" }}>
+            {shot.problem && <Box sx={{ color: "error.main" }}>{sentence(shot.problem)}</Box>}
             {cut?.reasons.slice(0, 2).map((reason) => (
               <p key={reason} style={{ margin: "0 0 4px" }}>
                 {sentence(reason)}
@@ -50,15 +56,16 @@ export function LastTake({ shot, isGuide, onGuide, onAgain }: Props) {
             ))}
             {cut && !cut.estimated && stale.length === 0 && <Box sx={{ color: "text.secondary" }}>The backdrop frame fits.</Box>}
           </Box>
+          <Box sx={{ mt: "auto", display: "flex", flexDirection: "column", alignItems: "flex-start" }}>
+            <Button onClick={onAgain}>Take it again (R)</Button>
+            {onCompare && shot.takes > 1 && <Button onClick={onCompare}>Compare takes (K)</Button>}
+            {onGuide && (
+              <Button disabled={isGuide} onClick={() => onGuide(frameId)} sx={{ textAlign: "left", lineHeight: 1.25 }}>
+                {isGuide ? `Guide for ${shot.angle}` : `Make it the guide for ${shot.angle}`}
+              </Button>
+            )}
+          </Box>
         </Box>
-      </Box>
-      <Box sx={{ display: "flex", gap: 1, mt: 1 }}>
-        <Button variant="outlined" onClick={onAgain}>
-          Take it again
-        </Button>
-        <Button disabled={isGuide} onClick={() => onGuide(frameId)}>
-          {isGuide ? `Guide for ${shot.angle}` : `Make it the guide for ${shot.angle}`}
-        </Button>
       </Box>
     </Paper>
   );

@@ -1,30 +1,32 @@
-import { Box, Button, Paper, TextField, ToggleButton, ToggleButtonGroup, Typography } from "@mui/material";
-import { useState } from "react";
+import { Box, Button, Paper, ToggleButton, ToggleButtonGroup, Typography } from "@mui/material";
 
-import type { Shot } from "../../kit/api/client";
-import { plural } from "../../kit/format";
-
-export type Order = "product" | "angle";
+import type { Shoot, Shot } from "../../kit/api/client";
+import { plural, sentence } from "../../kit/format";
+import { CodeField } from "./CodeField";
+import { SpinOrder } from "./SpinOrder";
+import type { AtTable, Order, Shutter, TakeKind } from "./useTable";
 
 interface Props {
-  shot: Shot | null;
-  left: number;
+  shoot: Shoot;
+  atTable: AtTable | undefined;
+  shots: Shot[];
   order: Order;
   onOrder: (order: Order) => void;
   onCode: (code: string) => boolean;
-  onTake: () => void;
-  onEmptySet: () => void;
-  onSilhouette: () => void;
+  onTake: (kind: TakeKind) => void;
   onSkip: () => void;
-  hasBackdrop: boolean;
-  busy: boolean;
+  shutter: Shutter;
+  turntable: boolean;
   ready: boolean;
 }
 
-/** The named shot, and the shutter that fills it. */
-export function NextShot({ shot, left, order, onOrder, onCode, onTake, onEmptySet, onSilhouette, onSkip, hasBackdrop, busy, ready }: Props) {
-  const [code, setCode] = useState("");
-  const [unknown, setUnknown] = useState("");
+/** The named shot, the shutter that fills it, and what else should be shot now. */
+export function NextShot({ shoot, atTable, shots, order, onOrder, onCode, onTake, onSkip, shutter, turntable, ready }: Props) {
+  const shot = atTable?.shot ?? null;
+  const hasBackdrop = atTable?.backdrop != null;
+  const left = shots.filter((each) => !each.frame && !each.skipped).length;
+  const blocked = !shot || shutter.busy || !ready;
+  const proposal = atTable?.proposal;
   return (
     <Paper sx={{ p: 1.5 }}>
       <Box sx={{ display: "flex", justifyContent: "space-between", alignItems: "center", mb: 0.5 }}>
@@ -40,38 +42,25 @@ export function NextShot({ shot, left, order, onOrder, onCode, onTake, onEmptySe
       <Typography color="text.secondary" noWrap sx={{ minHeight: 20 }}>
         {shot?.name}
       </Typography>
-      <Button fullWidth variant="contained" size="large" disabled={!shot || busy || !ready} onClick={onTake} sx={{ my: 1, py: 1, fontSize: 15 }}>
-        {busy ? "Taking ..." : shot?.frame ? "Take again (T)" : "Take (T)"}
+      <Button fullWidth variant="contained" size="large" disabled={blocked} onClick={() => onTake("product")} sx={{ my: 1, py: 1, fontSize: 15 }}>
+        {shutter.busy ? "Taking ..." : shot?.frame ? "Take again (T)" : "Take (T)"}
       </Button>
+      {shot?.spin && <SpinOrder shot={shot} shots={shots} shutter={shutter} turntable={turntable} ready={ready} />}
       <Box sx={{ display: "flex", gap: 0.5, flexWrap: "wrap" }}>
-        <Button variant={hasBackdrop ? "text" : "outlined"} disabled={!shot || busy || !ready} onClick={onEmptySet}>
+        <Button variant={proposal?.kind === "backdrop" || !hasBackdrop ? "outlined" : "text"} disabled={blocked} onClick={() => onTake("backdrop")}>
           Empty set (E)
         </Button>
-        <Button disabled={!shot?.frame || busy || !ready} onClick={onSilhouette}>
-          Silhouette
+        <Button variant={proposal?.kind === "silhouette" ? "outlined" : "text"} disabled={blocked || !shot.frame} onClick={() => onTake("silhouette")}>
+          Silhouette (S)
         </Button>
-        <Button disabled={!shot || busy} onClick={onSkip}>
+        <Button disabled={blocked} onClick={onSkip}>
           Skip
         </Button>
       </Box>
-      {!hasBackdrop && shot && (
-        <Typography sx={{ fontSize: 12, mt: 0.5 }}>
-          No backdrop frame for {shot.angle} yet. Takes are cut against a guess until the empty set is shot.
-        </Typography>
-      )}
-      <Box
-        component="form"
-        onSubmit={(event) => {
-          event.preventDefault();
-          setUnknown(onCode(code.trim()) ? "" : code.trim());
-          setCode("");
-          // Back to the shortcuts: the next key is the shutter.
-          if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
-        }}
-        sx={{ mt: 1 }}
-      >
-        <TextField fullWidth value={code} onChange={(event) => setCode(event.target.value)} placeholder="Type or scan a product code" slotProps={{ htmlInput: { "aria-label": "Product code" } }} error={unknown !== ""} helperText={unknown && `${unknown} is not in the product list of this shoot`} sx={{ "& input": { py: 0.75 }, bgcolor: "#fff" }} />
-      </Box>
+      <Typography sx={{ fontSize: 12, mt: 0.5, minHeight: 18 }} data-testid="proposal">
+        {proposal ? sentence(proposal.said) : !hasBackdrop && shot ? `No backdrop frame for ${shot.spin ?? shot.angle} yet. Takes are cut against a guess until the empty set is shot.` : ""}
+      </Typography>
+      <CodeField shootId={shoot.id} onCode={onCode} />
     </Paper>
   );
 }

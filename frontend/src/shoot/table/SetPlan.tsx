@@ -3,9 +3,8 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api } from "../../kit/api/client";
-import type { components } from "../../kit/api/schema";
+import type { Studio } from "./useTable";
 
-type Studio = components["schemas"]["StudioPublic"];
 type Group = "front" | "backdrop";
 
 const names: Record<Group, string> = { front: "Front lamps", backdrop: "Backdrop lamps" };

@@ -5,8 +5,8 @@ import { useState } from "react";
 import { api } from "../../kit/api/client";
 import { Trouble } from "../../kit/Trouble";
 
-/** Settings under a name: recalled another day, locked against an accident. */
-export function SetUps() {
+/** Camera, lamps and framing box under a name: recalled another day, locked against an accident. */
+export function SetUps({ shootId }: { shootId: number }) {
   const client = useQueryClient();
   const renewed = { onSuccess: () => void client.invalidateQueries() };
   const { data: setups = [] } = api.useQuery("get", "/api/setups");
@@ -19,7 +19,7 @@ export function SetUps() {
   const path = setup && { params: { path: { setup_id: setup.id } } };
   return (
     <Box>
-      <Typography sx={{ fontSize: 11.5, color: "text.secondary" }}>Set-up</Typography>
+      <Typography sx={{ fontSize: 12, mb: 0.5 }}>Camera, lamps and framing box under one name.</Typography>
       <Box sx={{ display: "flex", gap: 1, alignItems: "center", flexWrap: "wrap" }}>
         <Select
           displayEmpty
@@ -28,7 +28,7 @@ export function SetUps() {
           onChange={(event) => {
             const id = Number(event.target.value);
             setChosen(id);
-            recall.mutate({ params: { path: { setup_id: id } } });
+            recall.mutate({ params: { path: { setup_id: id }, query: { shoot_id: shootId } } });
           }}
           sx={{ minWidth: 150, bgcolor: "#fff" }}
         >
@@ -45,13 +45,13 @@ export function SetUps() {
         {path && (
           <>
             <Button onClick={() => change.mutate({ ...path, body: { locked: !setup.locked, renew: false } })}>{setup.locked ? "Unlock" : "Lock"}</Button>
-            <Button disabled={setup.locked} onClick={() => change.mutate({ ...path, body: { renew: true } })}>
+            <Button disabled={setup.locked} onClick={() => change.mutate({ ...path, body: { renew: true, shoot_id: shootId } })}>
               Renew
             </Button>
           </>
         )}
         <TextField value={name} onChange={(event) => setName(event.target.value)} placeholder="Name for these settings" slotProps={{ htmlInput: { "aria-label": "Name of the set-up" } }} sx={{ width: 176, bgcolor: "#fff" }} />
-        <Button variant="outlined" disabled={!name.trim()} onClick={() => save.mutate({ body: { name } }, { onSuccess: (made) => (setName(""), setChosen(made.id)) })}>
+        <Button variant="outlined" disabled={!name.trim()} onClick={() => save.mutate({ body: { name, shoot_id: shootId } }, { onSuccess: (made) => (setName(""), setChosen(made.id)) })}>
           Save
         </Button>
       </Box>

@@ -1,128 +1,87 @@
-import { Alert, Box, Button, Slider, ToggleButton, Typography } from "@mui/material";
+import { Alert, Box, Button } from "@mui/material";
 import { useQueryClient } from "@tanstack/react-query";
-import { useCallback, useEffect, useRef, useState } from "react";
+import { useCallback, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 
-import { api, type Shoot, type Shot } from "../../kit/api/client";
-import type { components } from "../../kit/api/schema";
+import { api, type Shoot } from "../../kit/api/client";
 import { keys } from "../../kit/keys";
 import { Trouble } from "../../kit/Trouble";
 import { CameraPanel } from "./CameraPanel";
+import { CompareTakes } from "./CompareTakes";
+import { FramingBox } from "./FramingBox";
 import { Hands } from "./Hands";
-import { Histogram } from "./Histogram";
 import { LastTake } from "./LastTake";
-import { type GuideLook, LiveView } from "./LiveView";
-import { NextShot, type Order } from "./NextShot";
+import { LiveView } from "./LiveView";
+import { NextShot } from "./NextShot";
 import { Placement } from "./Placement";
-import { SetPlan } from "./SetPlan";
-import { SetUps } from "./SetUps";
-import { clientName, useLive, useWord } from "./useLive";
+import { type GuideLook, Tools } from "./Tools";
+import { useFlicker } from "./useFlicker";
+import { useFraming } from "./useFraming";
+import { useLive, useWord } from "./useLive";
+import { type Pointing, usePointing } from "./usePointing";
 import { useScanner } from "./useScanner";
-
-type Studio = components["schemas"]["StudioPublic"];
-type Kind = "product" | "backdrop" | "silhouette";
-
-const FLICKER_MS = 350;
-
-/** The guide blinks between fully there and away, so that a mark that moves shows. */
-function useFlicker(on: boolean): boolean {
-  const [hidden, setHidden] = useState(false);
-  useEffect(() => {
-    if (!on) return;
-    const timer = window.setInterval(() => setHidden((was) => !was), FLICKER_MS);
-    return () => {
-      window.clearInterval(timer);
-      setHidden(false);
-    };
-  }, [on]);
-  return hidden;
-}
-
-function useNamedShot(shoot: Shoot, order: Order) {
-  const [picked, setPicked] = useState<number | null>(null);
-  const { data: next } = api.useQuery("get", "/api/shoots/{shoot_id}/next-shot", { params: { path: { shoot_id: shoot.id }, query: { order } } });
-  const shotId = picked ?? next?.id ?? null;
-  const { data: atTable } = api.useQuery("get", "/api/shots/{shot_id}/at-table", { params: { path: { shot_id: shotId ?? 0 } } }, { enabled: shotId !== null });
-  return { shotId, atTable: shotId === null ? undefined : atTable, pick: setPicked };
-}
+import { type Order, type Studio, type TakeKind, useNamedShot, useShutter } from "./useTable";
 
 export function Table({ shoot, studio }: { shoot: Shoot; studio: Studio }) {
   const client = useQueryClient();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [order, setOrder] = useState<Order>("product");
-  const { shotId, atTable, pick } = useNamedShot(shoot, order);
-  const [lastId, setLastId] = useState<number | null>(null);
-  const [look, setLook] = useState<Omit<GuideLook, "hidden">>({ opacity: 50, outline: false });
-  const [flicker, setFlicker] = useState(false);
-  const [pointing, setPointing] = useState(false);
+  const { named, last, shots, pick, jump } = useNamedShot(shoot, order);
+  const [look, setLook] = useState<GuideLook>({ opacity: 50, outline: false, flicker: false });
+  const [comparing, setComparing] = useState(false);
   const [hands, setHands] = useState(studio.simulated && window.innerWidth > 1500);
-  const hidden = useFlicker(flicker);
-
+  const hidden = useFlicker(look.flicker);
   const draw = useCallback((picture: ImageBitmap) => {
     const surface = canvas.current?.getContext("2d");
     if (surface) surface.drawImage(picture, 0, 0, surface.canvas.width, surface.canvas.height);
     picture.close();
   }, []);
-  const live = useLive(shotId, draw);
-  const { data: shots = [] } = api.useQuery("get", "/api/shoots/{shoot_id}/shots", { params: { path: { shoot_id: shoot.id } } });
-  const { data: lastTake } = api.useQuery("get", "/api/shots/{shot_id}/at-table", { params: { path: { shot_id: lastId ?? 0 } } }, { enabled: lastId !== null });
-
-  const release = api.useMutation("post", "/api/shots/{shot_id}/release", { onSettled: () => void client.invalidateQueries() });
-  const guide = api.useMutation("put", "/api/shots/{shot_id}/guide", { onSuccess: () => void client.invalidateQueries() });
-  const skip = api.useMutation("put", "/api/shots/{shot_id}/skip", { onSuccess: () => void client.invalidateQueries() });
-  const neutral = api.useMutation("post", "/api/studio/neutral", { onSettled: () => void client.invalidateQueries({ queryKey: ["get", "/api/studio"] }) });
-
-  const shot: Shot | null = atTable?.shot ?? null;
+  const shot = named?.shot ?? null;
+  const live = useLive(shot?.id ?? null, draw);
   const trouble = useWord(live, (word) => word.trouble ?? null);
   const heldElsewhere = useWord(live, (word) => word.held_elsewhere);
   const ready = studio.connected && trouble === null && !heldElsewhere;
-  const take = (kind: Kind) => {
-    if (!shot || release.isPending || !ready) return;
-    release.mutate(
-      { params: { path: { shot_id: shot.id } }, body: { client: clientName, kind, take_over: false } },
-      {
-        onSuccess: (made) => {
-          if (kind !== "product") return;
-          setLastId(made.shot.id);
-          pick(null);
-        },
-      },
-    );
-  };
-  const jump = (code: string) => {
-    const of = shots.filter((each) => each.code.toLowerCase() === code.toLowerCase());
-    const found = of.find((each) => each.angle === shot?.angle) ?? of[0];
-    if (found) pick(found.id);
-    return found !== undefined;
-  };
-  useScanner(jump);
-  useHotkeys(keys.shutter.keys, () => take("product"));
-  useHotkeys(keys.emptySet.keys, () => take("backdrop"));
-  useHotkeys(keys.onward.keys, () => pick(null));
-  useHotkeys(keys.again.keys, () => lastId !== null && pick(lastId));
-  useHotkeys(keys.flicker.keys, () => setFlicker((was) => !was));
-  useHotkeys(keys.outline.keys, () => setLook((was) => ({ ...was, outline: !was.outline })));
+  const shutter = useShutter(ready);
+  const pointing = usePointing();
+  const framing = useFraming(shoot.id, shoot.treatment.cut.framing ?? null);
+  const guide = api.useMutation("put", "/api/shots/{shot_id}/guide", { onSuccess: () => void client.invalidateQueries() });
+  const skip = api.useMutation("put", "/api/shots/{shot_id}/skip", { onSuccess: () => void client.invalidateQueries() });
 
-  const left = shots.filter((each) => !each.frame && !each.skipped).length;
-  const last = lastTake?.shot ?? null;
+  const take = (kind: TakeKind) => shot && shutter.take(shot, kind, () => kind === "product" && pick(null));
+  useScanner(jump);
+  useHotkeys(keys.shutter.keys, () => void take("product"));
+  useHotkeys(keys.emptySet.keys, () => void take("backdrop"));
+  useHotkeys(keys.silhouette.keys, () => void take("silhouette"));
+  useHotkeys(keys.onward.keys, () => pick(null));
+  useHotkeys(keys.again.keys, () => last?.shot && pick(last.shot.id));
+  useHotkeys(keys.flicker.keys, () => setLook((was) => ({ ...was, flicker: !was.flicker })));
+  useHotkeys(keys.outline.keys, () => setLook((was) => ({ ...was, outline: !was.outline })));
+  useHotkeys(keys.compare.keys, () => setComparing((was) => !was && (last?.takes.length ?? 0) > 1));
+
+  const chooseGuide = (shotId: number, frameId: number | null) => guide.mutate({ params: { path: { shot_id: shotId } }, body: { frame_id: frameId } });
+  const point = (kind: Pointing) => {
+    framing.draw(null);
+    pointing.ask(kind);
+  };
   return (
     <Box sx={{ flex: 1, minHeight: 0, display: "grid", gridTemplateColumns: "minmax(0, 1fr) 360px", mr: hands ? "340px" : 0 }}>
       <Box sx={{ minWidth: 0, minHeight: 0, display: "flex", flexDirection: "column" }}>
-        <LiveView
-          canvas={canvas}
-          guide={atTable?.guide ?? null}
-          look={{ ...look, opacity: flicker ? 100 : look.opacity, hidden }}
-          trouble={trouble}
-          pointing={pointing}
-          onPoint={(x, y) => {
-            setPointing(false);
-            neutral.mutate({ body: { x, y } });
-          }}
-        />
+        {comparing && last?.shot ? (
+          <CompareTakes key={last.shot.id} atTable={last} onClose={() => setComparing(false)} />
+        ) : (
+          <LiveView
+            canvas={canvas}
+            guide={named?.guide ?? null}
+            look={{ outline: look.outline, opacity: look.flicker ? 100 : look.opacity, hidden }}
+            trouble={trouble}
+            pointing={pointing}
+            box={framing.drawn ? <FramingBox framing={framing.drawn} onChange={framing.draw} /> : framing.kept && <FramingBox framing={framing.kept} />}
+          />
+        )}
         <Placement live={live} />
         <Box sx={{ px: 2, py: 1, borderTop: 1, borderColor: "divider", flexShrink: 0 }}>
-          <CameraPanel studio={studio} pointing={pointing} onPointing={setPointing} />
-          <Trouble fault={neutral.error} />
+          <CameraPanel studio={studio} live={live} pointing={pointing.kind === "neutral"} onPointing={(on) => point(on ? "neutral" : null)} />
+          <Trouble fault={pointing.fault} />
         </Box>
       </Box>
       <Box sx={{ minHeight: 0, overflow: "auto", p: 1.5, display: "flex", flexDirection: "column", gap: 1.5, borderLeft: 1, borderColor: "divider" }}>
@@ -131,49 +90,46 @@ export function Table({ shoot, studio }: { shoot: Shoot; studio: Studio }) {
             Another window holds the shutter.
           </Alert>
         )}
-        <Trouble fault={release.error} />
+        <Trouble fault={shutter.fault} />
         <NextShot
-          shot={shot}
-          left={left}
+          shoot={shoot}
+          atTable={named}
+          shots={shots}
           order={order}
           onOrder={setOrder}
           onCode={jump}
-          onTake={() => take("product")}
-          onEmptySet={() => take("backdrop")}
-          onSilhouette={() => take("silhouette")}
+          onTake={take}
           onSkip={() => shot && skip.mutate({ params: { path: { shot_id: shot.id } }, body: { skipped: true } }, { onSuccess: () => pick(null) })}
-          hasBackdrop={atTable?.backdrop != null}
-          busy={release.isPending}
+          shutter={shutter}
+          turntable={studio.turntable !== null}
           ready={ready}
         />
         <LastTake
-          shot={last}
-          isGuide={lastTake?.guide?.frame.id === last?.frame?.id}
-          onGuide={(frameId) => last && guide.mutate({ params: { path: { shot_id: last.id } }, body: { frame_id: frameId } })}
-          onAgain={() => lastId !== null && pick(lastId)}
+          atTable={last ?? null}
+          onGuide={(frameId) => last?.shot && chooseGuide(last.shot.id, frameId)}
+          onAgain={() => last?.shot && pick(last.shot.id)}
+          onCompare={() => setComparing(true)}
         />
-        <Box>
-          <Typography sx={{ fontSize: 12 }}>{atTable?.guide ? `Guide ${flicker ? "flickers" : `${look.opacity} %`}` : "No guide for this angle yet: make a take the guide"}</Typography>
-          <Box sx={{ display: "flex", gap: 1.5, alignItems: "center" }}>
-            <Slider size="small" aria-label="Guide opacity" disabled={!atTable?.guide || flicker} value={look.opacity} onChange={(_, opacity) => setLook({ ...look, opacity })} />
-            <ToggleButton value="outline" size="small" selected={look.outline} disabled={!atTable?.guide} onChange={() => setLook({ ...look, outline: !look.outline })} sx={{ py: 0.25, textTransform: "none" }}>
-              Outline
-            </ToggleButton>
-            <ToggleButton value="flicker" size="small" selected={flicker} disabled={!atTable?.guide} onChange={() => setFlicker(!flicker)} sx={{ py: 0.25, textTransform: "none" }}>
-              Flicker
-            </ToggleButton>
-          </Box>
-        </Box>
-        <Histogram live={live} />
-        <SetPlan studio={studio} />
-        <SetUps />
+        <Tools
+          shoot={shoot}
+          studio={studio}
+          named={named ?? null}
+          look={look}
+          onLook={setLook}
+          onGuide={(frameId) => shot && chooseGuide(shot.id, frameId)}
+          pointing={pointing}
+          onPoint={point}
+          framing={framing}
+          shutter={shutter}
+          ready={ready}
+        />
         {studio.simulated && (
           <Button variant="outlined" onClick={() => setHands(!hands)} sx={{ alignSelf: "flex-start" }}>
             {hands ? "Put the hands away" : "Hands of the simulated studio"}
           </Button>
         )}
       </Box>
-      {studio.simulated && <Hands open={hands} onClose={() => setHands(false)} code={shot?.code} angle={shot?.angle} />}
+      {studio.simulated && <Hands open={hands} onClose={() => setHands(false)} code={shot?.code} angle={shot?.spin ?? shot?.angle} />}
     </Box>
   );
 }

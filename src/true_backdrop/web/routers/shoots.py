@@ -11,6 +11,7 @@ from sse_starlette import EventSourceResponse, ServerSentEvent
 from true_backdrop.catalog import frames, shoots
 from true_backdrop.catalog.backdrops import backdrop_of
 from true_backdrop.catalog.database import announce
+from true_backdrop.catalog.taking import next_shot
 from true_backdrop.core import codec
 from true_backdrop.core.colour import encode_pixels
 from true_backdrop.core.cut.estimate import estimated_backdrop
@@ -87,7 +88,7 @@ def read_next_shot(
 ) -> models.ShotPublic | None:
     """The next shot of the list that has no take yet; None when all are shot or skipped."""
     view = present.ShootView(db, shoot_id)
-    found = present.next_shot(view, order, after)
+    found = next_shot(view.shots, order, after)
     return present.shot_public(view, found) if found else None
 
 

@@ -16,7 +16,7 @@ from true_backdrop.core import codec, marks
 from true_backdrop.core.errors import TrueBackdropError
 from true_backdrop.core.picture import Region
 from true_backdrop.core.spec import Spec
-from true_backdrop.core.treatment import CutSettings, Material, Treatment
+from true_backdrop.core.treatment import Material, Treatment
 from true_backdrop.core.views import ViewName
 from true_backdrop.web import models, present
 from true_backdrop.web.dependencies import Db
@@ -30,7 +30,7 @@ NO_STORE = {"Cache-Control": "no-store"}
 def read_shot(shot_id: int, db: Db) -> models.ShotDetail:
     shot = shoots.get_shot(db, shot_id)
     view = present.ShootView(db, shot.shoot_id)
-    takes = db.query(Frame).filter(Frame.shot_id == shot_id).order_by(Frame.id).all()
+    takes = db.query(Frame).filter(Frame.shot_id == shot_id, Frame.kind == "product").order_by(Frame.id).all()
     return models.ShotDetail(
         shot=present.shot_public(view, shot),
         treatment=view.treatments[shot.id][0],
@@ -45,17 +45,16 @@ def _source(db: Db, shot: Shot) -> Source:
     backdrop = backdrop_of(db, shot)
     if backdrop is None:
         raise TrueBackdropError("this shoot has no backdrop frame yet; bring in a frame of the empty set")
-    return Source(shot.frame.sha256, shot.frame.file_name, backdrop.sha256, backdrop.file_name)
+    framing = treatments.treatment_of(db, shot).cut.framing
+    return Source(shot.frame.sha256, shot.frame.file_name, backdrop.sha256, backdrop.file_name, framing)
 
 
 def _asked(db: Db, shot_id: int, match: int | None, material: Material | None) -> tuple[Source, Treatment]:
     """The files and the treatment in force, with the control's value of the moment in it."""
     shot = shoots.get_shot(db, shot_id)
     treatment = treatments.treatment_of(db, shot)
-    cut = CutSettings(
-        match=treatment.cut.match if match is None else (None if match < 0 else match),
-        material=material or treatment.cut.material,
-    )
+    wanted_match = treatment.cut.match if match is None else (None if match < 0 else match)
+    cut = treatment.cut.model_copy(update={"match": wanted_match, "material": material or treatment.cut.material})
     source = _source(db, shot)
     db.commit()  # nothing is held in the database while pixels are computed
     return source, treatment.model_copy(update={"cut": cut})

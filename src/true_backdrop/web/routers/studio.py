@@ -12,28 +12,24 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request, WebSocket, WebSocketDisconnect
 from sqlalchemy.exc import SQLAlchemyError
 
-from true_backdrop.catalog import frames, shoots
-from true_backdrop.catalog.database import announce, transaction
-from true_backdrop.catalog.errors import Conflict, Missing
-from true_backdrop.catalog.models import Frame, Shot
+from true_backdrop.catalog.database import transaction
+from true_backdrop.catalog.errors import Missing
 from true_backdrop.core import codec
 from true_backdrop.core.colour import decode_pixels
-from true_backdrop.core.exposure import kelvin_for_neutral
-from true_backdrop.jobs.queue import defer_looks
+from true_backdrop.core.exposure import focus_steps, kelvin_for_neutral
 from true_backdrop.settings import settings
 from true_backdrop.studio.errors import DeviceGone, StudioError
-from true_backdrop.studio.protocols import CameraSettings, DeviceStatus, LampSettings, Taken
-from true_backdrop.web import models, present, studio_models
-from true_backdrop.web.dependencies import Blobs, Db
+from true_backdrop.studio.protocols import CameraSettings, DeviceStatus, LampSettings
+from true_backdrop.web import studio_models
+from true_backdrop.web.dependencies import Db
 from true_backdrop.web.live_reading import Bearings, LiveReader, bearings_of
 from true_backdrop.web.studio_desk import StudioDesk, Watcher
 
 router = APIRouter(prefix="/api/studio", tags=["studio"])
-shutter = APIRouter(prefix="/api/shots", tags=["studio"])
-
-routers = (router, shutter)
 log = logging.getLogger("true_backdrop.studio")
 
+#: More slices than this are a mistake of the points or of the aperture.
+MOST_STEPS = 40
 #: Seconds from one reading of the live view to the next: nearly five a second.
 _READING_S = 0.22
 
@@ -56,7 +52,23 @@ def studio_public(status: DeviceStatus) -> studio_models.StudioPublic:
         lamps=status.lamps,
         focal_mm=status.focal_mm,
         card_free=status.card_free,
+        turntable=status.turntable,
     )
+
+
+def steps_between(status: DeviceStatus, near_mm: float, far_mm: float) -> list[float]:
+    """Focus distances (mm) from one point to the other, whichever is nearer; raises StudioError when they do not do."""
+    near, far = sorted((near_mm, far_mm))
+    try:
+        steps = focus_steps(status.focal_mm, status.camera.f_number, near, far)
+    except ValueError as fault:
+        raise StudioError("near and far point lie at the same distance; mark two that lie apart") from fault
+    if len(steps) > MOST_STEPS:
+        raise StudioError(
+            f"it would take {len(steps)} slices from {near:.0f} to {far:.0f} mm at f/{status.camera.f_number:g}; "
+            f"close the aperture, or mark points that lie nearer together ({MOST_STEPS} at most)"
+        )
+    return [round(step, 1) for step in steps]
 
 
 @router.get("")
@@ -73,6 +85,7 @@ def read_studio(desk: Desk) -> studio_models.StudioPublic:
             lamps=None,
             focal_mm=None,
             card_free=None,
+            turntable=None,
         )
 
 
@@ -86,13 +99,32 @@ def set_lamps(wanted: LampSettings, desk: Desk) -> studio_models.StudioPublic:
     return studio_public(desk.studio.set_lamps(wanted))
 
 
+@router.post("/focus-at")
+def focus_at(point: studio_models.LivePoint, desk: Desk) -> studio_models.StudioPublic:
+    """Focus on what the live view shows at a point."""
+    return studio_public(desk.studio.focus_at(point.x, point.y))
+
+
+@router.get("/focus-steps")
+def propose_focus_steps(desk: Desk, near_mm: float, far_mm: float) -> studio_models.FocusSteps:
+    """The distances that keep everything sharp from near to far, at the aperture that is set."""
+    status = desk.studio.status()
+    return studio_models.FocusSteps(steps=steps_between(status, near_mm, far_mm), f_number=status.camera.f_number)
+
+
+@router.post("/halt", status_code=204)
+def halt(desk: Desk) -> None:
+    """End the focus series or the spin that is being shot after the picture that is being taken; what is there stays."""
+    desk.halt.set()
+
+
 @router.post("/hands")
 def move_hands(order: studio_models.HandsOrder, desk: Desk) -> studio_models.HandsPublic:
-    return studio_models.HandsPublic.model_validate(desk.studio.hands(order.model_dump()))
+    return studio_models.HandsPublic.model_validate(desk.hands(order.model_dump()))
 
 
 @router.post("/neutral")
-def take_neutral(point: studio_models.NeutralPoint, desk: Desk) -> studio_models.StudioPublic:
+def take_neutral(point: studio_models.LivePoint, desk: Desk) -> studio_models.StudioPublic:
     """Set the white balance by something neutral in the live view."""
     status, live = desk.studio.status(), desk.latest
     if live is None:
@@ -206,90 +238,3 @@ class _Watching:
                 self._client = str(said.get("client") or secrets.token_hex(8))[:64]
                 if said.get("take_over") and self._client is not None:
                     self._desk.hold(self._client, take_over=True)
-
-
-@shutter.post("/{shot_id}/release", status_code=201)
-def release(shot_id: int, order: studio_models.ReleaseOrder, desk: Desk, db: Db, blobs: Blobs) -> studio_models.Released:
-    """Press the shutter. The file is in the store before anything else happens to it."""
-    shot = shoots.get_shot(db, shot_id)
-    if not desk.hold(order.client, take_over=order.take_over):
-        raise Conflict("another window holds the shutter; take it over first")
-    taken = _taken(desk, order.kind)
-    blobs.put(taken.data)  # whatever is wrong with it, it is not lost
-    checked = frames.check_frame(taken.file_name, taken.data)
-    made_with = {"camera": taken.camera.model_dump(), "lamps": taken.lamps.model_dump()}
-    frame, _ = frames.add_frame(db, blobs, shot.shoot_id, checked, kind=order.kind, made_with=made_with, match=False)
-    if order.kind == "product":
-        shoots.give_frame(db, frame, shot)
-        shot.skipped = False
-        defer_looks(db, [shot.id])
-    elif order.kind == "silhouette":
-        frame.shot_id = shot.id
-    else:
-        frames.make_backdrop(db, frame, shot.angle_id)
-        db.expire_all()
-        again = [s.id for s in shoots.shots_of(db, shot.shoot_id) if s.angle_id == shot.angle_id and s.frame_id]
-        defer_looks(db, again)
-    db.flush()
-    announce(db, shot.shoot_id, "frames")
-    return studio_models.Released(
-        frame=present.frame_public(frame), shot=present.shot_public(present.ShootView(db, shot.shoot_id), shot)
-    )
-
-
-def _taken(desk: StudioDesk, kind: str) -> Taken:
-    """A release with what its kind needs: a silhouette without front light, an empty set without automatic focus."""
-    studio = desk.studio
-    status = studio.status()
-    if kind == "backdrop" and status.camera.autofocus:
-        studio.set_camera(status.camera.model_copy(update={"autofocus": False}))
-    if kind != "silhouette":
-        return studio.release()
-    studio.set_lamps(status.lamps.model_copy(update={"front": 0.0}))
-    try:
-        return studio.release()
-    finally:
-        studio.set_lamps(status.lamps)
-
-
-@shutter.put("/{shot_id}/guide")
-def choose_guide(shot_id: int, wanted: studio_models.GuideChoice, db: Db) -> studio_models.NextShot:
-    """Make a take the placement guide of this shot's angle."""
-    shot = shoots.get_shot(db, shot_id)
-    if wanted.frame_id is not None:
-        frames.get_frame(db, wanted.frame_id)
-    shot.angle.guide_id = wanted.frame_id
-    db.flush()
-    announce(db, shot.shoot_id, "guide")
-    return _next(db, shot)
-
-
-@shutter.put("/{shot_id}/skip")
-def skip_shot(shot_id: int, wanted: studio_models.SkipChoice, db: Db) -> models.ShotPublic:
-    shot = shoots.get_shot(db, shot_id)
-    shot.skipped = wanted.skipped
-    db.flush()
-    announce(db, shot.shoot_id, "plan")
-    return present.shot_public(present.ShootView(db, shot.shoot_id), shot)
-
-
-@shutter.get("/{shot_id}/at-table")
-def at_table(shot_id: int, db: Db) -> studio_models.NextShot:
-    """All that is needed at the table for one shot."""
-    return _next(db, shoots.get_shot(db, shot_id))
-
-
-def _next(db: Db, shot: Shot) -> studio_models.NextShot:
-    view = present.ShootView(db, shot.shoot_id)
-    guide = frames.get_frame(db, shot.angle.guide_id) if shot.angle.guide_id else None
-    backdrop = view.backdrops.of(shot)
-    return studio_models.NextShot(
-        shot=present.shot_public(view, shot),
-        guide=_guide_public(guide) if guide else None,
-        backdrop=present.frame_public(backdrop) if backdrop else None,
-    )
-
-
-def _guide_public(frame: Frame) -> studio_models.GuidePublic:
-    where = f"/api/frames/{frame.id}"
-    return studio_models.GuidePublic(frame=present.frame_public(frame), view=f"{where}/view", outline=f"{where}/outline")
