@@ -98,3 +98,45 @@ def test_an_earlier_take_can_be_chosen_again(client: TestClient, shoot: int) -> 
     assert [take["id"] for take in back["takes"]] == [first, second]
     foreign = named(client, shoot, "HT-215", "front")
     assert "no take of this shot" in client.put(f"/api/shots/{foreign}/take", json={"frame_id": first}).json()["detail"]
+
+
+class TestViewsOfTheSet:
+    """Which angles share an empty set."""
+
+    def test_a_backdrop_frame_of_another_angle_is_not_taken_for_this_ones(self, client: TestClient, shoot: int) -> None:
+        front, above = (named(client, shoot, "HT-204", angle) for angle in ("front", "above"))
+        release(client, front, "backdrop")
+        hands(client, code="HT-204", angle="above")
+        release(client, above)
+        told = look(client, above)
+        assert told["backdrop"] is None and told["shot"]["cut"]["estimated"]
+        assert told["proposal"]["kind"] == "backdrop"
+
+    def test_where_the_camera_stands_alike_one_empty_set_serves_both(self, client: TestClient, shoot: int) -> None:
+        client.post(f"/api/shoots/{shoot}/angles", json={"name": "turned"})
+        front, turned = (named(client, shoot, "HT-204", angle) for angle in ("front", "turned"))
+        release(client, front, "backdrop")
+        hands(client, code="HT-204", angle="turned")
+        release(client, turned)
+        other = next(v for v in look(client, turned)["other_views"] if v["name"] == "front")
+        told = client.put(f"/api/shots/{turned}/stands-as", json={"angle_id": other["angle_id"]}).json()
+        assert told["backdrop"] is not None and told["stands_as"] == other["angle_id"]
+        assert not look(client, turned)["shot"]["cut"]["estimated"]
+        # And back: it is a view of its own again.
+        assert client.put(f"/api/shots/{turned}/stands-as", json={"angle_id": None}).json()["backdrop"] is None
+
+    def test_all_positions_of_a_spin_stand_alike(self, client: TestClient, shoot: int) -> None:
+        client.post(f"/api/shoots/{shoot}/spins", json={"name": "spin", "positions": 3, "codes": ["HT-204"]})
+        front, first, third = (named(client, shoot, "HT-204", angle) for angle in ("front", "spin-01", "spin-03"))
+        release(client, front, "backdrop")
+        views = client.get(f"/api/shots/{first}/at-table").json()["other_views"]
+        assert [view["name"] for view in views] == ["front", "above"]
+        client.put(f"/api/shots/{first}/stands-as", json={"angle_id": views[0]["angle_id"]})
+        assert client.get(f"/api/shots/{third}/at-table").json()["backdrop"] is not None
+
+    def test_an_angle_cannot_stand_as_itself(self, client: TestClient, shoot: int) -> None:
+        front, above = (named(client, shoot, "HT-204", angle) for angle in ("front", "above"))
+        (view,) = client.get(f"/api/shots/{above}/at-table").json()["other_views"]
+        refused = client.put(f"/api/shots/{front}/stands-as", json={"angle_id": view["angle_id"]})
+        assert refused.status_code == 409
+        assert client.put(f"/api/shots/{front}/stands-as", json={"angle_id": 10**6}).status_code == 404

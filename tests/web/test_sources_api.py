@@ -189,6 +189,44 @@ class TestSpin:
         assert "is no spin" in client.post(f"/api/shots/{front}/spin", json={"client": "here"}).json()["detail"]
 
 
+class TestHalt:
+    """A series or a spin is ended from another window; what is there stays."""
+
+    def halts_after(self, monkeypatch: pytest.MonkeyPatch, client: TestClient, pictures: int) -> None:
+        from true_backdrop.studio.client import RemoteStudio
+
+        whole, count = RemoteStudio.fetch, 0
+
+        def fetch(studio: RemoteStudio, name: str) -> object:
+            nonlocal count
+            count += 1
+            if count == pictures:
+                assert client.post("/api/studio/halt").status_code == 204
+            return whole(studio, name)
+
+        monkeypatch.setattr(RemoteStudio, "fetch", fetch)
+
+    def test_a_spin(self, client: TestClient, shoot: int, monkeypatch: pytest.MonkeyPatch) -> None:
+        client.post(f"/api/shoots/{shoot}/spins", json={"name": "spin", "positions": 5, "codes": ["HT-204"]})
+        first = named(client, shoot, "HT-204", "spin-01")
+        hands(client, code="HT-204", angle="spin")
+        self.halts_after(monkeypatch, client, 2)
+        order = {"client": "here"}
+        assert client.post(f"/api/shots/{first}/spin", json=order).json() == {"positions": 5, "taken": 2}
+        assert client.post(f"/api/shots/{first}/spin", json=order).json() == {"positions": 5, "taken": 3}
+
+    def test_a_focus_series(self, client: TestClient, shoot: int, monkeypatch: pytest.MonkeyPatch) -> None:
+        jug = named(client, shoot, "HT-204", "front")
+        hands(client, code="HT-204")
+        TestFocusSeries().open_aperture(client)
+        self.halts_after(monkeypatch, client, 1)
+        points = {"near_mm": 1060, "far_mm": 1130}
+        made = client.post(f"/api/shots/{jug}/series", json={"client": "here", **points}).json()
+        assert (made["state"], made["slices"]) == ("shooting", 1) and made["problem"].startswith("stopped by hand")
+        again = client.post(f"/api/shots/{jug}/series", json={"client": "here"}).json()
+        assert (again["id"], again["state"], again["slices"]) == (made["id"], "merging", len(made["steps"]))
+
+
 class TestWatchedFolder:
     @pytest.fixture
     def folder(self, tmp_path: Path) -> Path:

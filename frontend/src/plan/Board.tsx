@@ -22,7 +22,7 @@ function Cell({ cell }: { cell: BoardCell }) {
   return (
     <ButtonBase
       aria-label={label}
-      onClick={() => void go(`/shoots/${shootId}/${shot.frame ? "cut" : "shoot"}${shot.frame ? `/${shot.id}` : ""}`)}
+      onClick={() => void go(shot.frame ? `/shoots/${shootId}/cut/${shot.id}` : `/shoots/${shootId}/shoot?shot=${shot.id}`)}
       sx={{ width: 150, flexDirection: "column", alignItems: "stretch", textAlign: "left", borderRadius: 1, "&:hover img": { opacity: 0.9 } }}
     >
       {src ? (

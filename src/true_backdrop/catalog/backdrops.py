@@ -17,17 +17,18 @@ class Backdrops:
 
     def __init__(self, session: Session, shoot: Shoot) -> None:
         self._frames = backdrops_of(session, shoot.id)
-        # All positions of a spin are one view of the set.
-        self._views = {angle.id: angle.spin or angle.id for angle in shoot.angles}
-        self._chosen = next((frame for frame in self._frames if frame.id == shoot.backdrop_id), None)
+        self._views = {angle.id: angle.view for angle in shoot.angles}
+        chosen = next((frame for frame in self._frames if frame.id == shoot.backdrop_id), None)
+        # One that was shot for an angle says nothing of what the camera sees from another.
+        self._chosen = chosen if chosen and chosen.angle_id is None else None
 
     def of(self, shot: Shot) -> Frame | None:
         """The backdrop frame for a shot's chosen take, None when there is none.
 
-        Of its own angle (of a spin: of any of its positions) before any other, of the same set-up before another, then
-        the nearest in time. Without one of its angle, the shoot's chosen backdrop frame.
+        Of its own view of the set (see `Angle.view`), of the same set-up before another, then the nearest in time. Without
+        one of its view, the shoot's chosen backdrop frame, if that is of no angle in particular.
         """
-        view = self._views.get(shot.angle_id, shot.angle_id)
+        view = self._views.get(shot.angle_id)
         own = [frame for frame in self._frames if frame.angle_id and self._views.get(frame.angle_id) == view]
         take = shot.frame
         if not own or take is None:

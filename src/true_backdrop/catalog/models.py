@@ -62,6 +62,7 @@ class Angle(Base):
     """From where. `guide_id` is the take that the next product is lined up with.
 
     A spin is as many angles as it has positions: each has the spin's name and the degrees that its turntable stands at.
+    Where only the product is turned, the camera stands as for another angle.
     """
 
     __tablename__ = "angle"
@@ -76,6 +77,14 @@ class Angle(Base):
     )
     spin: Mapped[str | None] = mapped_column(String(50))
     degrees: Mapped[float | None]
+    stands_as_id: Mapped[int | None] = mapped_column(ForeignKey("angle.id", ondelete="SET NULL", name="fk_angle_stands_as"))
+
+    @property
+    def view(self) -> str:
+        """Equal for all angles that see the same empty set: the camera stands alike, so one backdrop frame serves them."""
+        if self.stands_as_id is not None:
+            return f"angle {self.stands_as_id}"
+        return f"spin {self.spin}" if self.spin else f"angle {self.id}"
 
 
 class Shot(Base):

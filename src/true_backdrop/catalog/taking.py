@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from true_backdrop.catalog.blobs import BlobStore
+from true_backdrop.catalog.errors import Conflict, Missing
 from true_backdrop.catalog.frames import CheckedFrame, add_frame, check_frame, make_backdrop
 from true_backdrop.catalog.models import Frame, Shoot, Shot
 from true_backdrop.catalog.shoots import get_shoot, get_shot, give_frame, shots_of
@@ -50,14 +51,36 @@ def place_take(session: Session, frame: Frame, shot: Shot, kind: Kind) -> list[i
     make_backdrop(session, frame, shot.angle_id)
     session.flush()
     session.expire_all()
-    same = [s for s in shots_of(session, shot.shoot_id) if s.frame_id and _same_view(s, shot)]
-    return [s.id for s in same]
+    return shots_that_see(session, shot)
 
 
-def _same_view(one: Shot, other: Shot) -> bool:
-    if other.angle.spin:
-        return one.angle.spin == other.angle.spin
-    return one.angle_id == other.angle_id
+def shots_that_see(session: Session, shot: Shot) -> list[int]:
+    """The shots with a take that see the same empty set as this one: what a backdrop frame of its angle changes."""
+    return [s.id for s in shots_of(session, shot.shoot_id) if s.frame_id and s.angle.view == shot.angle.view]
+
+
+def stand_as(session: Session, shot: Shot, other_id: int | None) -> list[int]:
+    """Say that the camera stands for this shot's angle as it does for another one, or no longer.
+
+    Of a spin, for all its positions. Returns the shots that have to be looked at again.
+    """
+    angles = get_shoot(session, shot.shoot_id).angles
+    other = next((angle for angle in angles if angle.id == other_id), None)
+    if other_id is not None and other is None:
+        raise Missing("angle", other_id)
+    spin = shot.angle.spin
+    same = [angle for angle in angles if angle.id == shot.angle_id or (spin and angle.spin == spin)]
+    if other in same:
+        raise Conflict("the camera stands for an angle as it does for itself; choose another one")
+    for angle in same:
+        angle.stands_as_id = (other.stands_as_id or other.id) if other else None
+    # Those that stood as this one did go along.
+    for angle in angles:
+        if other and angle.stands_as_id in {each.id for each in same}:
+            angle.stands_as_id = other.stands_as_id or other.id
+    session.flush()
+    session.expire_all()
+    return shots_that_see(session, shot)
 
 
 def next_shot(shots: Sequence[Shot], order: Literal["product", "angle"] = "product", after: int | None = None) -> Shot | None:

@@ -20,7 +20,7 @@ def proposal_for(view: ShootView, shot: Shot) -> studio_models.Proposal | None:
 
 
 def _empty_set(view: ShootView, shot: Shot) -> studio_models.Proposal | None:
-    taken = [one for one in view.shots if one.frame_id is not None and one.angle_id == shot.angle_id]
+    taken = [one for one in view.shots if one.frame_id is not None and one.angle.view == shot.angle.view]
     if view.backdrops.of(shot) is None:
         if not taken:
             return None

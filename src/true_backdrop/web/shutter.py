@@ -108,6 +108,8 @@ def _told(taken: Taken) -> dict[str, object]:
 def shoot_series(desk: StudioDesk, db: Session, blobs: BlobStore, series: FocusSeries) -> None:
     """Shoot the slices that are missing and ask for the merge; the focus stays where the merged take's lies. Commits each.
 
+    It ends early when somebody asks for it.
+
     When the camera goes away in the middle, the slices so far are kept, and the same call goes on with the next.
     """
     collect(desk, db, blobs, series.shoot_id)
@@ -117,7 +119,10 @@ def shoot_series(desk: StudioDesk, db: Session, blobs: BlobStore, series: FocusS
     try:
         for step in series.steps[done:]:
             if desk.halt.is_set():
-                raise StudioError("it was stopped")
+                series.problem = f"stopped by hand; {done} of {len(series.steps)} slices are there"
+                announce(db, series.shoot_id, "series")
+                db.commit()
+                return
             studio.set_camera(studio.status().camera.model_copy(update={"focus_mm": float(step), "autofocus": False}))
             name = studio.release()
             desk.pressed[name] = Pressed(shot.id, "product", series.id)
@@ -139,15 +144,15 @@ def shoot_series(desk: StudioDesk, db: Session, blobs: BlobStore, series: FocusS
 
 
 def shoot_spin(desk: StudioDesk, db: Session, blobs: BlobStore, shots: list[Shot]) -> int:
-    """Take every position that has no take yet, in order; returns how many were taken. Commits each."""
+    """Take every position that has no take yet, in order, until somebody asks for an end; returns how many. Commits each."""
     count = 0
     desk.halt.clear()
     for shot in shots:
         if shot.frame_id is not None:
             continue
+        if desk.halt.is_set():
+            break
         try:
-            if desk.halt.is_set():
-                raise StudioError("it was stopped")
             take(desk, db, blobs, shot, "product")
         except TrueBackdropError as fault:
             left = sum(1 for each in shots if each.frame_id is None)

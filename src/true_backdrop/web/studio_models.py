@@ -215,6 +215,17 @@ class Proposal(BaseModel):
     said: str
 
 
+class OtherView(BaseModel):
+    """An angle that the camera may stand as for."""
+
+    angle_id: int
+    name: str
+
+
+class StandsAs(BaseModel):
+    angle_id: int | None
+
+
 class NextShot(BaseModel):
     shot: ShotPublic | None
     guide: GuidePublic | None
@@ -222,6 +233,8 @@ class NextShot(BaseModel):
     takes: list[FramePublic]
     series: SeriesPublic | None
     proposal: Proposal | None
+    stands_as: int | None
+    other_views: list[OtherView]
 
 
 class SetUpName(BaseModel):

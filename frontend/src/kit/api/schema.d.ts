@@ -1007,6 +1007,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/stands-as": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Stand As
+         * @description The camera stands for this shot's angle as it does for another: they share backdrop frames.
+         */
+        put: operations["stand_as_api_shots__shot_id__stands_as_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/take": {
         parameters: {
             query?: never;
@@ -1756,11 +1776,25 @@ export interface components {
         NextShot: {
             backdrop: components["schemas"]["FramePublic"] | null;
             guide: components["schemas"]["GuidePublic"] | null;
+            /** Other Views */
+            other_views: components["schemas"]["OtherView"][];
             proposal: components["schemas"]["Proposal"] | null;
             series: components["schemas"]["SeriesPublic"] | null;
             shot: components["schemas"]["ShotPublic"] | null;
+            /** Stands As */
+            stands_as: number | null;
             /** Takes */
             takes: components["schemas"]["FramePublic"][];
+        };
+        /**
+         * OtherView
+         * @description An angle that the camera may stand as for.
+         */
+        OtherView: {
+            /** Angle Id */
+            angle_id: number;
+            /** Name */
+            name: string;
         };
         /**
          * OutletPublic
@@ -2259,6 +2293,11 @@ export interface components {
             positions: number;
             /** Taken */
             taken: number;
+        };
+        /** StandsAs */
+        StandsAs: {
+            /** Angle Id */
+            angle_id: number | null;
         };
         /**
          * StationCounts
@@ -4305,6 +4344,41 @@ export interface operations {
                 };
                 content: {
                     "image/jpeg": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    stand_as_api_shots__shot_id__stands_as_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandsAs"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NextShot"];
                 };
             };
             /** @description Validation Error */

@@ -2,9 +2,9 @@ import { Box, Button, FormControlLabel, Switch, Typography } from "@mui/material
 import { useQueryClient } from "@tanstack/react-query";
 
 import { api } from "../../kit/api/client";
-import { plural, sentence } from "../../kit/format";
+import { sentence } from "../../kit/format";
 import { Trouble } from "../../kit/Trouble";
-import { seriesSaid } from "./series.logic";
+import { seriesSaid, stepsSaid } from "./series.logic";
 import type { Pointing, PointingState } from "./usePointing";
 import type { AtTable, Shutter, Studio } from "./useTable";
 
@@ -67,7 +67,7 @@ export function FocusPanel({ studio, atTable, pointing, onPoint, shutter, ready 
         </Button>
         {(near || far) && <Button onClick={pointing.clear}>Clear</Button>}
       </Box>
-      {proposed && points && <Typography sx={{ fontSize: 12 }}>{plural(proposed.steps.length, "slice")} at f/{proposed.f_number} keep everything between them sharp.</Typography>}
+      {proposed && points && <Typography sx={{ fontSize: 12 }}>{stepsSaid(proposed.steps.length, proposed.f_number)}</Typography>}
       <Trouble fault={error ?? change.error} />
       {series && (
         <Typography role="status" sx={{ fontSize: 12, color: series.state === "failed" ? "error.main" : "text.primary" }}>
@@ -81,7 +81,7 @@ export function FocusPanel({ studio, atTable, pointing, onPoint, shutter, ready 
           </Button>
         ) : (
           <>
-            <Button variant="contained" disabled={!shot || !proposed || !points || !ready || shutter.busy} onClick={() => shot && shutter.takeSeries(shot, points)}>
+            <Button variant="contained" disabled={!shot || !points || (proposed?.steps.length ?? 0) < 2 || !ready || shutter.busy} onClick={() => shot && shutter.takeSeries(shot, points)}>
               Shoot the series
             </Button>
             {brokenOff && shot && (

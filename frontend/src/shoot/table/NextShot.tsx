@@ -4,6 +4,7 @@ import type { Shoot, Shot } from "../../kit/api/client";
 import { plural, sentence } from "../../kit/format";
 import { CodeField } from "./CodeField";
 import { SpinOrder } from "./SpinOrder";
+import { StandsAs } from "./StandsAs";
 import type { AtTable, Order, Shutter, TakeKind } from "./useTable";
 
 interface Props {
@@ -60,6 +61,7 @@ export function NextShot({ shoot, atTable, shots, order, onOrder, onCode, onTake
       <Typography sx={{ fontSize: 12, mt: 0.5, minHeight: 18 }} data-testid="proposal">
         {proposal ? sentence(proposal.said) : !hasBackdrop && shot ? `No backdrop frame for ${shot.spin ?? shot.angle} yet. Takes are cut against a guess until the empty set is shot.` : ""}
       </Typography>
+      {atTable && (!hasBackdrop || atTable.stands_as !== null) && <StandsAs atTable={atTable} />}
       <CodeField shootId={shoot.id} onCode={onCode} />
     </Paper>
   );

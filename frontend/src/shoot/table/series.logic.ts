@@ -16,3 +16,9 @@ export function seriesSaid(series: Series, underWay: boolean): string {
       return series.problem ?? "the series could not be merged";
   }
 }
+
+/** How many slices it takes from the near to the far point. */
+export function stepsSaid(slices: number, fNumber: number): string {
+  if (slices < 2) return `A single take at f/${fNumber} keeps all between these points sharp.`;
+  return `${slices} slices at f/${fNumber} keep all between these points sharp.`;
+}

@@ -1,5 +1,6 @@
 import { useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 
 import { api, type Shoot, type Shot } from "../../kit/api/client";
 import type { components } from "../../kit/api/schema";
@@ -12,7 +13,20 @@ export type Order = "product" | "angle";
 
 /** The shot that the list names, or one that was picked; and the shot that got the newest take. */
 export function useNamedShot(shoot: Shoot, order: Order) {
-  const [picked, pick] = useState<number | null>(null);
+  const [search, setSearch] = useSearchParams();
+  // The board links to a shot; that one comes first.
+  const [picked, setPicked] = useState<number | null>(Number(search.get("shot")) || null);
+  const pick = (shotId: number | null) => {
+    setPicked(shotId);
+    if (search.has("shot"))
+      setSearch(
+        (was) => {
+          was.delete("shot");
+          return was;
+        },
+        { replace: true },
+      );
+  };
   const ofShoot = { path: { shoot_id: shoot.id } };
   const { data: next } = api.useQuery("get", "/api/shoots/{shoot_id}/next-shot", { params: { ...ofShoot, query: { order } } });
   const { data: latest } = api.useQuery("get", "/api/shoots/{shoot_id}/latest-take", { params: ofShoot });

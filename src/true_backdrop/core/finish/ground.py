@@ -45,11 +45,11 @@ def own_shadow(shade: Plane, strength: float, product: Mask) -> Plane:
     """
     if strength == 0:
         return np.ones_like(shade)
-    depth = np.maximum(1 - shade, 0)
+    depth = np.asarray(np.maximum(1 - shade, 0), np.float32)
     away, long_side = _away_from(product), max(shade.shape)
     for begins, ends, sigma in _SOFTER:
-        soft = cv2.GaussianBlur(depth, (0, 0), sigma * long_side)
-        depth = depth + _smooth(np.asarray((away / long_side - begins) / (ends - begins), np.float32)) * (soft - depth)
+        soft = np.asarray(cv2.GaussianBlur(depth, (0, 0), sigma * long_side), np.float32)
+        depth += _smooth(np.asarray((away / long_side - begins) / (ends - begins), np.float32)) * (soft - depth)
     kept = depth * _smooth((depth - NOT_A_SHADOW) / (FULL_SHADOW - NOT_A_SHADOW))
     return np.asarray(1 - strength * kept, dtype=np.float32)
 

@@ -97,6 +97,16 @@ def choose_guide(shot_id: int, wanted: studio_models.GuideChoice, db: Db) -> stu
     return _next(db, shot)
 
 
+@router.put("/{shot_id}/stands-as")
+def stand_as(shot_id: int, wanted: studio_models.StandsAs, db: Db) -> studio_models.NextShot:
+    """The camera stands for this shot's angle as it does for another: they share backdrop frames."""
+    shot = shoots.get_shot(db, shot_id)
+    defer_looks(db, taking.stand_as(db, shot, wanted.angle_id))
+    announce(db, shot.shoot_id, "frames")
+    db.expire_all()
+    return _next(db, shoots.get_shot(db, shot_id))
+
+
 @router.put("/{shot_id}/skip")
 def skip_shot(shot_id: int, wanted: studio_models.SkipChoice, db: Db) -> models.ShotPublic:
     shot = shoots.get_shot(db, shot_id)
@@ -123,6 +133,12 @@ def _next(db: Db, shot: Shot) -> studio_models.NextShot:
         takes=[present.frame_public(frame) for frame in frames.takes_of_shot(db, shot.id)],
         series=_series_public(db, latest) if (latest := series.latest_series(db, shot.id)) else None,
         proposal=proposal_for(view, shot),
+        stands_as=shot.angle.stands_as_id,
+        other_views=[
+            studio_models.OtherView(angle_id=angle.id, name=angle.name)
+            for angle in view.shoot.angles
+            if angle.spin is None and angle.stands_as_id is None and angle.id != shot.angle_id
+        ],
     )
 
 

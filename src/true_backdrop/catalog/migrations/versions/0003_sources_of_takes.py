@@ -47,6 +47,8 @@ def upgrade() -> None:
     op.add_column("shoot", sa.Column("expected_kind", sa.String(length=10), nullable=False, server_default="product"))
     op.add_column("angle", sa.Column("spin", sa.String(length=50), nullable=True))
     op.add_column("angle", sa.Column("degrees", sa.Float(), nullable=True))
+    op.add_column("angle", sa.Column("stands_as_id", sa.Integer(), nullable=True))
+    op.create_foreign_key("fk_angle_stands_as", "angle", "angle", ["stands_as_id"], ["id"], ondelete="SET NULL")
     op.add_column("frame", sa.Column("series_id", sa.Integer(), nullable=True))
     op.create_foreign_key(op.f("fk_frame_series_id"), "frame", "focus_series", ["series_id"], ["id"], ondelete="SET NULL")
     op.drop_constraint("ck_frame_kind", "frame")
