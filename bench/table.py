@@ -30,7 +30,7 @@ def _take(data: bytes, number: int, proxy: Any, size: tuple[int, int], blobs: Bl
         parts[name] = time.perf_counter() - began
         return result
 
-    checked = timed("check: decode whole, small picture", lambda: check_frame("take.jpg", data))
+    checked = timed("check: read whole, small picture", lambda: check_frame("take.jpg", data))
     timed("store the original", lambda: blobs.put(checked.data + bytes([number])))  # the same bytes are stored only once
     frame = timed("decode in the worker", lambda: codec.decode(data, "take.jpg"))
     treatment = Treatment()

@@ -20,7 +20,7 @@ class Settings(BaseSettings):
     frontend: Path = Field(Path("frontend/dist"), description="The built interface.")
     host: str = "127.0.0.1"
     port: int = 8470
-    studio: str = Field("", description="host:port of a studio device; empty for none.")
+    studio: str = Field("", description="host:port of a studio device, gphoto2 for a camera on USB; empty for none.")
     preview_cache: int = Field(6, description="Frames kept ready for moving a control; about 70 MB each.")
 
     @property

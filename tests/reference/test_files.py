@@ -12,6 +12,7 @@ from PIL import Image, ImageCms
 
 from true_backdrop.core import codec
 from true_backdrop.core.codec import decode, encode_jpeg, encode_png, srgb_profile
+from true_backdrop.core.errors import BrokenPicture
 
 GREY = np.full((40, 60, 3), 118, np.uint8)
 
@@ -143,3 +144,35 @@ def test_sixteen_bit_files_keep_their_depth(kind: str) -> None:
     picture = codec.decode(data, f"ramp{kind}")
     assert picture.pixels.dtype == np.uint16
     assert np.array_equal(picture.pixels, ramp)
+
+
+class TestGlance:
+    """The small picture of a file that is read to its end, against the whole decode of the same file."""
+
+    PHOTO = np.asarray(np.kron(np.random.default_rng(4).integers(40, 220, (20, 30, 3)), np.ones((40, 40, 1))), np.uint8)
+
+    @pytest.mark.parametrize("format", ["JPEG", "PNG", "TIFF"])
+    def test_it_shows_the_same_and_says_the_same(self, format: str) -> None:
+        out = io.BytesIO()
+        Image.fromarray(self.PHOTO).save(out, format, **({"quality": 95} if format == "JPEG" else {}))
+        about, whole = codec.glance(out.getvalue(), "a", 300), decode(out.getvalue(), "a")
+        assert (about.height, about.width, about.format) == (whole.height, whole.width, whole.format) == (800, 1200, format)
+        assert about.small.shape == (200, 300, 3)
+        expected = whole.linear(size=(200, 300))
+        assert np.abs(codec.decode(encode_png(about.small), "s").linear() - expected).mean() < 0.006
+
+    @pytest.mark.parametrize("orientation", range(1, 9))
+    def test_sizes_are_those_of_the_upright_picture(self, orientation: int) -> None:
+        exif = Image.Exif()
+        exif[0x0112] = orientation
+        out = io.BytesIO()
+        Image.fromarray(self.PHOTO).save(out, "JPEG", exif=exif)
+        about, whole = codec.glance(out.getvalue(), "a", 300), decode(out.getvalue(), "a")
+        assert (about.height, about.width) == (whole.height, whole.width)
+        assert np.abs(about.small.astype(int) - decode(out.getvalue(), "a").pixels[2::4, 2::4][: about.small.shape[0]]).mean() < 12
+
+    def test_a_jpeg_cut_short_anywhere_is_found(self) -> None:
+        data = encode_jpeg(self.PHOTO, 90)
+        for part in (0.3, 0.7, 0.97):
+            with pytest.raises(BrokenPicture, match="cut short"):
+                codec.glance(data[: int(part * len(data))], "HT-1_front.jpg", 300)

@@ -13,9 +13,7 @@ from true_backdrop.catalog.errors import Missing
 from true_backdrop.catalog.models import Frame, Shot
 from true_backdrop.catalog.shoots import get_shoot, give_frame, shots_of
 from true_backdrop.core import codec
-from true_backdrop.core.colour import encode_pixels
 from true_backdrop.core.naming import is_backdrop_name, match_shot
-from true_backdrop.core.picture import Picture, proxy_size
 
 #: Long side of the small picture on boards and walls.
 PREVIEW_LONG_SIDE = 560
@@ -27,15 +25,14 @@ class CheckedFrame:
 
     file_name: str
     data: bytes
-    picture: Picture
+    about: codec.Glance
     preview: bytes
 
 
 def check_frame(file_name: str, data: bytes) -> CheckedFrame:
-    """Decode a file whole and make its small picture; raises PictureError with a sentence when it is no use."""
-    picture = codec.decode(data, file_name)
-    small = picture.linear(size=proxy_size(picture.height, picture.width, PREVIEW_LONG_SIDE))
-    return CheckedFrame(file_name, data, picture, codec.encode_preview(encode_pixels(small)))
+    """Read a file to its end and make its small picture; raises PictureError with a sentence when it is no use."""
+    about = codec.glance(data, file_name, PREVIEW_LONG_SIDE)
+    return CheckedFrame(file_name, data, about, codec.encode_preview(about.small))
 
 
 def add_frame(
@@ -59,17 +56,17 @@ def add_frame(
     frame = session.scalar(select(Frame).where(Frame.shoot_id == shoot_id, Frame.sha256 == digest))
     fresh = frame is None
     if frame is None:
-        picture = checked.picture
+        about = checked.about
         frame = Frame(
             shoot_id=shoot_id,
             kind=kind,
             file_name=checked.file_name[-255:],
             sha256=digest,
-            format=picture.format,
-            width=picture.width,
-            height=picture.height,
+            format=about.format,
+            width=about.width,
+            height=about.height,
             bytes=len(checked.data),
-            source_profile=picture.source_profile,
+            source_profile=about.source_profile,
             preview_sha256=preview,
             made_with=made_with,
         )

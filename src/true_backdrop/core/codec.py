@@ -10,6 +10,7 @@ import io
 import struct
 import warnings
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, cast
 
@@ -20,8 +21,9 @@ from numpy.typing import NDArray
 from PIL import Image, ImageCms, ImageFile, UnidentifiedImageError
 
 from true_backdrop.core.arrays import Alpha, EncodedPixels, EncodedRGB
+from true_backdrop.core.colour import encode_pixels
 from true_backdrop.core.errors import BrokenPicture, ByteLimitTooLow, NotAPicture, PictureTooLarge
-from true_backdrop.core.picture import Picture
+from true_backdrop.core.picture import Picture, proxy_size
 
 READABLE = {"JPEG": "JPEG", "MPO": "JPEG", "PNG": "PNG", "TIFF": "TIFF", "WEBP": "WebP"}
 MAX_PIXELS = 200_000_000
@@ -64,11 +66,14 @@ def decode(data: bytes, name: str, *, max_pixels: int = MAX_PIXELS) -> Picture:
     NotAPicture, PictureTooLarge, BrokenPicture
         Each with a sentence that names the file.
     """
-    image = _opened(data, name, max_pixels)
+    return _decoded(_opened(data, name, max_pixels), data, name)
+
+
+def _decoded(image: Image.Image, data: bytes, name: str, *, small: bool = False) -> Picture:
     kind = READABLE[image.format or ""]
     try:
-        pixels = _pixels(image, data, name)
-        orientation = int(image.getexif().get(0x0112, 1) or 1)
+        pixels = np.asarray(image) if small else _pixels(image, data, name)
+        orientation = _orientation(image)
     except PictureTooLarge:
         raise
     except (OSError, SyntaxError, ValueError, EOFError, struct.error, cv2.error, Image.DecompressionBombError) as fault:
@@ -81,6 +86,42 @@ def decode(data: bytes, name: str, *, max_pixels: int = MAX_PIXELS) -> Picture:
     if profile and profile[16:20] == b"RGB ":
         pixels, described = _to_srgb(pixels, cast(bytes, profile), name)
     return Picture(upright(pixels, orientation), kind, described, _density(image))
+
+
+def _orientation(image: Image.Image) -> int:
+    return int(image.getexif().get(0x0112, 1) or 1)
+
+
+@dataclass(frozen=True, slots=True)
+class Glance:
+    """What a picture file says of itself, and a small picture of it. Sizes are those of the upright picture."""
+
+    height: int
+    width: int
+    format: str
+    source_profile: str | None
+    small: EncodedRGB
+
+
+def glance(data: bytes, name: str, long_side: int) -> Glance:
+    """A small picture (long side at most `long_side` px) of a file that has been read to its end.
+
+    A JPEG is read as small as its blocks allow (ITU-T T.81: from fewer coefficients of each), which costs a quarter. Every
+    coefficient is still read, so a file that is cut short is found. The small picture is for looking at only.
+
+    Raises
+    ------
+    NotAPicture, PictureTooLarge, BrokenPicture
+        As `decode`.
+    """
+    image = _opened(data, name, MAX_PIXELS)
+    size, can_be_small = (image.height, image.width), image.format in ("JPEG", "MPO") and image.mode == "RGB"
+    if can_be_small:
+        image.draft("RGB", proxy_size(*size, long_side)[::-1])
+    picture = _decoded(image, data, name, small=can_be_small)
+    small = encode_pixels(picture.linear(size=proxy_size(picture.height, picture.width, long_side)))
+    height, width = size[::-1] if _orientation(image) in _ON_ITS_SIDE else size
+    return Glance(height, width, picture.format, picture.source_profile, small)
 
 
 def _opened(data: bytes, name: str, max_pixels: int) -> Image.Image:
@@ -159,9 +200,13 @@ def _sixteen_bit(data: bytes) -> NDArray[np.uint16]:
     return np.asarray(raw[..., ::-1], np.uint16)
 
 
+#: EXIF orientations in which rows and columns are exchanged.
+_ON_ITS_SIDE = (5, 6, 7, 8)
+
+
 def upright(pixels: EncodedPixels, orientation: int) -> EncodedPixels:
     """Undo an EXIF orientation (CIPA DC-008, tag 0x0112, values 1 to 8; others count as 1)."""
-    if orientation in (5, 6, 7, 8):
+    if orientation in _ON_ITS_SIDE:
         pixels = np.swapaxes(pixels, 0, 1)
     if orientation in (3, 4, 7, 8):
         pixels = pixels[::-1]

@@ -15,12 +15,15 @@ from true_backdrop.core.treatment import CutSettings, Treatment
 from true_backdrop.core.views import render_view
 
 
-def warm() -> None:
-    """Cut and finish an invented disc in every way that leads to another loop: both depths, firm and with strands."""
-    for deep in (False, True):
+def warm(*, usual_only: bool = False) -> None:
+    """Cut and finish an invented disc in every way that leads to another loop: both depths, firm and with strands.
+
+    With `usual_only` just in the way of most takes, so that a new process has the loops loaded that the first one needs.
+    """
+    for deep in (False,) if usual_only else (False, True):
         frame, backdrop = _scene(deep=deep)
         prepared = pipeline.prepare(frame, backdrop)
-        for settings in (CutSettings(), CutSettings(match=40, material="strands")):
+        for settings in (CutSettings(), CutSettings(match=40, material="strands"))[: 1 if usual_only else 2]:
             decision = pipeline.decide_cut(prepared, settings, pipeline.propose_match(prepared, settings))
             for outlet in ("kiosk-nine", "larkfield-home"):
                 pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, Treatment(), SHIPPED[outlet])

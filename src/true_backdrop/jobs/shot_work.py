@@ -116,7 +116,10 @@ def read_task(session: Session, shot_id: int, outlets: list[str], *, estimate: b
         raise TrueBackdropError(f"{shot.product.code} {shot.angle.name}: no frame yet; bring one in")
     backdrop = backdrop_of(session, shot)
     if backdrop is None and not estimate:
-        raise TrueBackdropError(f"{shot.product.code} {shot.angle.name}: the empty set has not been shot from there; shoot it, or bring in a frame of it")
+        raise TrueBackdropError(
+            f"{shot.product.code} {shot.angle.name}: the empty set has not been shot from there; "
+            "shoot it, or bring in a frame of it"
+        )
     return ShotTask(
         shot.id,
         shot.shoot_id,

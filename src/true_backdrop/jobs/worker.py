@@ -7,6 +7,7 @@ import contextlib
 import logging
 from datetime import UTC, datetime
 
+from true_backdrop.core.warm import warm
 from true_backdrop.jobs.queue import app
 
 log = logging.getLogger("true_backdrop.worker")
@@ -45,6 +46,7 @@ async def work() -> None:
 def main() -> None:
     logging.basicConfig(level=logging.INFO, format="%(asctime)s worker %(levelname)s %(message)s")
     logging.getLogger("procrastinate").setLevel(logging.WARNING)
+    warm(usual_only=True)  # otherwise the first take would wait for it
     asyncio.run(work())
 
 

@@ -16,6 +16,10 @@ from true_backdrop.catalog.database import CHANNEL
 log = logging.getLogger("true_backdrop.events")
 
 
+#: Events within this time are one, and a browser is told no more often than this (seconds).
+_AT_ONCE_S, _APART_S = 0.01, 0.15
+
+
 class Announcer:
     """One listening connection for all browsers. It comes back by itself when the database was away."""
 
@@ -59,9 +63,12 @@ class Announcer:
         self._queues.add(queue)
         try:
             yield {"event": "change", "data": json.dumps({"what": "hello"})}
+            told, loop = 0.0, asyncio.get_running_loop()
             while True:
                 pending = [await queue.get()]
-                await asyncio.sleep(0.15)
+                # The first of many comes at once; the others, together, a little later.
+                await asyncio.sleep(max(_AT_ONCE_S, told + _APART_S - loop.time()))
+                told = loop.time()
                 while not queue.empty():
                     pending.append(queue.get_nowait())
                 for event in {json.dumps(e, sort_keys=True) for e in pending if e.get("shoot", shoot_id) == shoot_id}:

@@ -7,6 +7,9 @@ export type LiveWord = components["schemas"]["LiveWord"];
 const NO_WORD: LiveWord = { trouble: null, holds: false, held_elsewhere: false, reading: null };
 const NO_ANSWER = "the program does not answer; the live view comes back by itself";
 
+/** Before each picture stands when the device made it. */
+const STAMP_BYTES = 8;
+
 /** One name for this window, so that the program knows who holds the shutter. */
 export const clientName = crypto.randomUUID();
 
@@ -44,7 +47,7 @@ class LiveLine {
     socket.onopen = () => this.say();
     socket.onmessage = (event: MessageEvent<Blob | string>) => {
       if (typeof event.data === "string") this.tell(JSON.parse(event.data) as LiveWord);
-      else void createImageBitmap(event.data).then(this.draw);
+      else void createImageBitmap(event.data.slice(STAMP_BYTES)).then(this.draw);
     };
     socket.onclose = () => {
       this.tell({ ...NO_WORD, trouble: NO_ANSWER });

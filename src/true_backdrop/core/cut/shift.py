@@ -70,7 +70,7 @@ def shift_of(frame: LinearRGB, backdrop: LinearRGB, free: Mask) -> tuple[float, 
     """
     seen, bare = _fine(frame), _fine(backdrop)
     weight = free.astype(np.float32)
-    (right, down), _ = cv2.phaseCorrelate(bare * weight, seen * weight)
+    right, down = _first_guess(seen * weight, bare * weight)
     if np.hypot(right, down) > 0.02 * max(free.shape):
         right = down = 0.0  # a peak of noise
     sx, sy = _slopes(seen)
@@ -94,6 +94,13 @@ def shift_of(frame: LinearRGB, backdrop: LinearRGB, free: Mask) -> tuple[float, 
         if np.abs(step).max() < _SMALL_STEP:
             break
     return right, down
+
+
+def _first_guess(seen: Plane, bare: Plane) -> tuple[float, float]:
+    """By phase correlation at half the size, which is near enough for what follows and costs a quarter."""
+    halves = (cv2.resize(plane, None, fx=0.5, fy=0.5, interpolation=cv2.INTER_AREA) for plane in (bare, seen))
+    (right, down), _ = cv2.phaseCorrelate(*halves)
+    return 2 * right, 2 * down
 
 
 def _fine(picture: LinearRGB) -> Plane:

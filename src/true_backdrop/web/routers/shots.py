@@ -44,7 +44,9 @@ def _source(db: Db, shot: Shot) -> Source:
         raise TrueBackdropError(f"{shot.product.code} {shot.angle.name} has no frame yet; bring one in")
     backdrop = backdrop_of(db, shot)
     if backdrop is None:
-        raise TrueBackdropError(f"the empty set has not been shot from {shot.angle.name} yet; shoot it, or bring in a frame of it")
+        raise TrueBackdropError(
+            f"the empty set has not been shot from {shot.angle.name} yet; shoot it, or bring in a frame of it"
+        )
     framing = treatments.treatment_of(db, shot).cut.framing
     return Source(shot.frame.sha256, shot.frame.file_name, backdrop.sha256, backdrop.file_name, framing)
 

@@ -7,6 +7,7 @@ import contextlib
 import json
 import logging
 import secrets
+import struct
 from typing import Annotated
 
 from fastapi import APIRouter, Depends, Request, WebSocket, WebSocketDisconnect
@@ -19,7 +20,7 @@ from true_backdrop.core.colour import decode_pixels
 from true_backdrop.core.exposure import focus_steps, kelvin_for_neutral
 from true_backdrop.settings import settings
 from true_backdrop.studio.errors import DeviceGone, StudioError
-from true_backdrop.studio.protocols import CameraSettings, DeviceStatus, LampSettings
+from true_backdrop.studio.protocols import CameraSettings, DeviceStatus, LampSettings, LiveFrame
 from true_backdrop.web import studio_models
 from true_backdrop.web.dependencies import Db
 from true_backdrop.web.live_reading import Bearings, LiveReader, bearings_of
@@ -149,9 +150,18 @@ def read_word(request: Request, desk: Desk, db: Db, shot: int | None = None) -> 
     return studio_models.LiveWord(trouble=desk.trouble, held_elsewhere=desk.holder is not None, reading=reading)
 
 
+#: Before each picture of the live view: when the device made it, seconds since 1970 by its clock (IEEE 754 double, big endian).
+MADE_AT = struct.Struct(">d")
+
+
+def live_message(frame: LiveFrame) -> bytes:
+    """A picture of the live view as pages get it: when it was made, then the JPEG."""
+    return MADE_AT.pack(frame.made_at) + frame.jpeg
+
+
 @router.websocket("/live")
 async def live(socket: WebSocket) -> None:
-    """Pictures as binary messages, words as JSON (`LiveWord`).
+    """Pictures as binary messages (`live_message`), words as JSON (`LiveWord`).
 
     The page says {"client": ..., "shot": id} when it looks at another shot, and "take_over" when it wants the shutter.
     """
@@ -191,7 +201,7 @@ class _Watching:
             frame = self._desk.latest
             if frame is not None:
                 async with self._sending:
-                    await self._socket.send_bytes(frame.jpeg)
+                    await self._socket.send_bytes(live_message(frame))
             else:
                 await self._say(studio_models.LiveWord(trouble=self._desk.trouble))
 
