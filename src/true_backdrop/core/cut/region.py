@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.paper import LEAST_PIXELS, LEAST_STRUCTURE, seen_again, without_grain
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -95,8 +96,18 @@ def decide(evidence: Evidence, match: float, material: Material) -> Mask:
     bare_grain = _bare_grain(evidence, outside)
     evidence, outside = evidence.part(box), outside[box]
     holes = _holes(evidence, limits, like.alike[box] & ~outside, bare_grain, expected, material)
+    holes |= _papered(evidence, may_be_bare(evidence, limits, expected) & ~outside & ~holes)
     backdrop = outside | holes
-    inside = _without_specks(_watershed(evidence, backdrop, _sure_product(evidence, limits, like.tint[box], backdrop)))
+    if material != "clear":  # through glass everything looks like a gap
+        backdrop |= _gaps(evidence, limits, backdrop, expected)
+    sure = _sure_product(evidence, limits, like.tint[box], backdrop)
+    inside = _watershed(evidence, backdrop, sure)
+    white = without_grain(evidence.tone, evidence.bare, evidence.structure, ~inside)
+    if white.any():
+        # The comparison reaches some pixels beyond the white product; where it ends the strongest step says.
+        kept = cv2.dilate(white.astype(np.uint8), _disc(2 * _MIXED_PX)) == 0
+        inside = _watershed(evidence, backdrop & kept, sure | (_eroded(white, _MIXED_PX // 2) > 0))
+    inside = _without_specks(inside)
     product[box] = _opened(evidence, limits, inside, expected, material)
     return product
 
@@ -205,15 +216,14 @@ def _eroded(mask: Mask, radius: int) -> NDArray[np.uint8]:
 
 def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop: Mask) -> Mask:
     rest = ~backdrop
-    strong = rest & (
-        (tint > 2.5)
-        | (evidence.tone < limits.darkest)
-        | (evidence.tone > 2 * limits.brighter)
-        | (evidence.thin > 3 * limits.thin)
-    )
     # The soft foot of a shadow is at most this far from where it was first stopped.
     radius = max(2, round(0.009 * evidence.long_side))
-    return np.asarray(strong | (_eroded(rest, radius) > 0))
+    body = _eroded(rest, radius) > 0
+    # Where product meets table the shadow is thin and dark as well: beside a body only tint tells.
+    beside = cv2.dilate(body.astype(np.uint8), _disc(2 * radius)) > 0
+    thin = (evidence.thin > 3 * limits.thin) & (~beside | (tint > 1))
+    strong = rest & ((tint > 2.5) | (evidence.tone < limits.darkest) | (evidence.tone > 2 * limits.brighter) | thin)
+    return np.asarray(strong | body)
 
 
 def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
@@ -237,10 +247,10 @@ def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
 def _holes(
     evidence: Evidence, limits: Tolerances, enclosed: Mask, bare_grain: float, expected: Plane, material: Material
 ) -> Mask:
-    """Enclosed backdrop: in tone like the backdrop nearby, as neutral and as even as the bare backdrop.
+    """Enclosed backdrop: in tone like the backdrop nearby, as neutral and as even as the bare backdrop, with its grain.
 
-    The three count together, so that a hole in deep shadow passes and a white label, which is a little off
-    in each, does not.
+    They count together, so that a hole in deep shadow passes and a white label, which is a little off in each, does
+    not. Where the backdrop's grain can be seen, it decides between white product and white backdrop.
     """
     seeds = cv2.erode(enclosed.astype(np.uint8), _disc(1))
     _, labels, stats, _ = cv2.connectedComponentsWithStats(seeds, connectivity=4)
@@ -252,15 +262,89 @@ def _holes(
         if areas[label] < max(12, round(1e-5 * evidence.long_side**2)):
             break
         box = stats[label, :4]
-        rows, columns = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
-        here = labels[rows, columns] == label
-        off = _median(np.abs(evidence.tone[rows, columns][here] - expected[rows, columns][here]))
-        tint = _median(evidence.tint[rows, columns][here])
-        grain = _median(evidence.thin[rows, columns][here])
-        unlike = off / limits.hole_tone + tint / (0.6 * limits.tint) + max(0.0, grain / bare_grain - 1) / _OWN_GRAIN
-        if unlike < _UNLIKE[material]:
-            holes[rows, columns] |= here
+        here = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
+        place = labels[here] == label
+        if _unlike(evidence.part(here), limits, place, bare_grain, expected[here]) < _UNLIKE[material]:
+            holes[here] |= place
     return holes
+
+
+#: So much of the paper's grain, against bare backdrop, is proof of paper.
+_PROOF = 0.65
+
+
+def _papered(evidence: Evidence, bare: Mask) -> Mask:
+    """Places among those that may be bare in which the paper's own grain is seen: backdrop, whatever else speaks against it."""
+    found = np.zeros(bare.shape, bool)
+    if evidence.structure < LEAST_STRUCTURE:
+        return found
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(bare.astype(np.uint8), _disc(1)), connectivity=4)
+    for label in range(1, count):
+        left, top, width, height, area = stats[label]
+        if area < LEAST_PIXELS:
+            continue
+        here = slice(top, top + height), slice(left, left + width)
+        place = labels[here] == label
+        again = seen_again(evidence.tone[here], evidence.bare[here], place)
+        if again is not None and again > _PROOF * evidence.structure:
+            found[here] |= place
+    return found
+
+
+def may_be_bare(evidence: Evidence, limits: Tolerances, expected: Plane) -> Mask:
+    """Pixels (H, W) with the tone and tint that the backdrop has nearby, whatever is beside them."""
+    tint_limit = limits.tint + limits.tint_in_shadow * np.minimum(np.maximum(-expected, 0), _DEEPEST)
+    return np.asarray((np.abs(evidence.tone - expected) < limits.hole_tone) & (evidence.tint < tint_limit))
+
+
+#: Within so many pixels of a hole's side the lens and the evidence mix it with the product around.
+_MIXED_PX = 4
+#: What the paper's grain weighs when it is wholly there or wholly missing, in the measure of `_UNLIKE`.
+_GRAIN_WEIGHT = 1.6
+
+
+def _unlike(evidence: Evidence, limits: Tolerances, place: Mask, bare_grain: float, expected: Plane) -> float:
+    """How unlike the backdrop an enclosed place (h, w) is; `evidence` and `expected` are of its box."""
+    off = _median(np.abs(evidence.tone[place] - expected[place]))
+    tint = _median(evidence.tint[place])
+    inner = _eroded(np.pad(place, 1), _MIXED_PX)[1:-1, 1:-1] > 0
+    deep = np.count_nonzero(inner) >= _ENOUGH
+    grain = _median(evidence.thin[inner if deep else place])
+    unlike = off / limits.hole_tone + tint / (0.6 * limits.tint) + max(0.0, grain / bare_grain - 1) / _OWN_GRAIN
+    if evidence.structure < LEAST_STRUCTURE:
+        return unlike
+    again = seen_again(evidence.tone, evidence.bare, inner)
+    if again is None:
+        return unlike
+    share = min(max(again / evidence.structure, 0.0), 1.0)
+    return unlike + _GRAIN_WEIGHT * (0.5 - share)
+
+
+#: Pixels that a median of evidence is taken from at least.
+_ENOUGH = 40
+
+
+#: So much of a tolerance is allowed in a gap, where only tone and tint can be looked at.
+_STRICTLY = 0.5
+
+
+def _gaps(evidence: Evidence, limits: Tolerances, backdrop: Mask, expected: Plane) -> Mask:
+    """Narrow gaps that open into the backdrop: too narrow to be flowed through, and thin between dark sides.
+
+    They are told by tone and tint alone, so both must be met closely; whatever hangs together with the backdrop then is.
+    """
+    off = np.abs(evidence.tone - expected)
+    tint_limit = limits.tint + limits.tint_in_shadow * np.minimum(np.maximum(-expected, 0), _DEEPEST)
+    bare = (off < _STRICTLY * limits.brighter) & (evidence.tint < _STRICTLY * tint_limit)
+    gaps = bare & ~backdrop
+    # What is wide, or lies along the open backdrop, could have been flowed into: if it was not, its outline holds.
+    wide = max(2, round(_PASSAGE * evidence.long_side))
+    gaps &= cv2.morphologyEx((gaps | backdrop).astype(np.uint8), cv2.MORPH_OPEN, _disc(wide)) == 0
+    count, labels = cv2.connectedComponents((gaps | backdrop).astype(np.uint8), connectivity=4)
+    opens = np.zeros(count, bool)
+    opens[np.unique(labels[backdrop])] = True
+    opens[0] = False
+    return np.asarray(gaps & opens[labels])
 
 
 def _bare_grain(evidence: Evidence, outside: Mask) -> float:

@@ -1,0 +1,95 @@
+"""Is it the paper that is seen? The grain of the backdrop frame comes back wherever the frame shows bare backdrop.
+
+A shadow dims the grain's light but not its relative pattern, so paper in shadow is told from white product that is exactly
+as bright and as neutral. Where the backdrop has no structure that can be seen, nothing can be said.
+"""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.cut.align import rim_mask
+
+#: What is broader than this (sigma in proxy pixels) is light, not grain.
+_GRAIN_PX = 4.0
+#: With less than this of the grain seen again in bare backdrop it is noise, and says nothing.
+LEAST_STRUCTURE = 0.3
+#: From so many pixels on the pattern can be compared; each pixel of grain is some pixels wide.
+LEAST_PIXELS = 120
+#: Slope and weight of a pixel's neighbours beyond which a difference is an edge and no grain (log units).
+_NO_GRAIN = 0.06
+
+
+def structure_along_rim(tone: Plane, bare: Plane) -> float:
+    """The part of the backdrop frame's grain that is seen again along the picture's rim, where no product is, 0 to 1.
+
+    `tone` is the frame's log brightness against the backdrop frame, `bare` that of the backdrop frame, (H, W) each.
+    """
+    rim = rim_mask(tone.shape[0], tone.shape[1], 0.06) & (np.abs(tone) < 0.1)
+    found = seen_again(tone, bare, rim)
+    return 0.0 if found is None else float(np.clip(found, 0, 1))
+
+
+def seen_again(tone: Plane, bare: Plane, where: Mask) -> float | None:
+    """How much of the backdrop's grain is in the frame, in a region: 1 all of it, 0 none; None when that is too small to say.
+
+    The regression of the frame's grain on the backdrop frame's; noise of the latter makes it smaller than 1 even on bare
+    backdrop, so it is to be held against `structure_along_rim`.
+    """
+    if np.count_nonzero(where) < LEAST_PIXELS:
+        return None
+    weight = where.astype(np.float32)
+    near = np.asarray(cv2.GaussianBlur(weight, (0, 0), _GRAIN_PX), np.float32) + np.float32(1e-4)
+
+    def grain(plane: Plane) -> Plane:
+        level = cv2.GaussianBlur(plane * weight, (0, 0), _GRAIN_PX) / near
+        return np.asarray((plane - level)[where], np.float32)
+
+    of_backdrop, of_frame = grain(bare), grain(tone + bare)
+    plain = (np.abs(of_backdrop) < _NO_GRAIN) & (np.abs(of_frame) < _NO_GRAIN)
+    if np.count_nonzero(plain) < LEAST_PIXELS:
+        return None
+    one, other = of_backdrop[plain], of_frame[plain]
+    return float((one @ other) / max(float(one @ one), 1e-12))
+
+
+#: How far around a pixel its grain is compared (sigma in proxy pixels).
+_AROUND_PX = 5.0
+#: With less of the grain than this (against bare backdrop) a place is none; it must be seen plainly to say so.
+_MISSING, _PLAIN_STRUCTURE = 0.35, 0.8
+#: Only in so light a shadow (log units): darker, a camera's file has no grain left.
+_LIGHT = -0.25
+#: A place is so broad at least, and so large, in proxy pixels.
+_BROAD, _LARGE = 5, 600
+#: White product hangs together with what was found of it: so near (a square of so many pixels), since both are eroded.
+_BESIDE = 21
+
+
+def without_grain(tone: Plane, bare: Plane, structure: float, backdrop: Mask) -> Mask:
+    """Places (H, W) of what was taken for bare backdrop that lack its grain: white product, as bright as what is
+    behind it, beside the product that was found."""
+    nothing = np.zeros(backdrop.shape, bool)
+    if structure < _PLAIN_STRUCTURE:
+        return nothing
+    weight = cv2.erode(backdrop.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32)
+    near = np.asarray(cv2.GaussianBlur(weight, (0, 0), _GRAIN_PX), np.float32) + np.float32(1e-4)
+
+    def grain(plane: Plane) -> Plane:
+        level = cv2.GaussianBlur(plane * weight, (0, 0), _GRAIN_PX) / near
+        return np.asarray(np.clip(plane - level, -_NO_GRAIN, _NO_GRAIN) * weight, np.float32)
+
+    of_backdrop, of_frame = grain(bare), grain(tone + bare)
+    common = cv2.GaussianBlur(of_backdrop * of_frame, (0, 0), _AROUND_PX)
+    whole = cv2.GaussianBlur(of_backdrop * of_backdrop, (0, 0), _AROUND_PX)
+    # The less of the grain is seen again on bare backdrop, the more chance is in it: one more factor of it for that.
+    missing = (common < _MISSING * structure**2 * whole) & (weight > 0) & (tone > _LIGHT)
+    side = 2 * _BROAD + 1
+    broad = cv2.morphologyEx(missing.astype(np.uint8), cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(broad, connectivity=4)
+    large = stats[:, cv2.CC_STAT_AREA] >= _LARGE
+    beside = cv2.dilate((~backdrop).astype(np.uint8), np.ones((_BESIDE, _BESIDE), np.uint8)) > 0
+    large[np.setdiff1d(np.arange(large.size), labels[beside])] = False
+    large[0] = False
+    return np.asarray(large[labels]) if large.any() else nothing

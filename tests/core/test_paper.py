@@ -1,0 +1,85 @@
+"""White product and white backdrop that are equally bright and equally neutral: the paper's grain tells them apart."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.paper import seen_again, structure_along_rim, without_grain
+from true_backdrop.core.picture import Picture
+from true_backdrop.core.treatment import CutSettings
+
+HEIGHT, WIDTH = 480, 720
+Y, X = np.mgrid[:HEIGHT, :WIDTH]
+
+
+def disc(y: float, x: float, radius: float) -> np.ndarray:
+    """Coverage of a disc, soft over a pixel."""
+    return np.clip(radius - np.hypot(Y - y, X - x) + 0.5, 0, 1)
+
+
+def shot(light: np.ndarray, seed: int) -> np.ndarray:
+    """sRGB with noise; the transfer is drawn as a table here (IEC 61966-2-1), not computed by the code under test."""
+    noisy = light + np.random.default_rng(seed).normal(0, 0.004, light.shape)
+    steps = np.arange(256) / 255
+    linear = np.where(steps <= 0.04045, steps / 12.92, ((steps + 0.055) / 1.055) ** 2.4)
+    return np.searchsorted((linear[1:] + linear[:-1]) / 2, np.clip(noisy, 0, 1)).astype(np.uint8)
+
+
+class WhiteOnWhite:
+    """A dark ring on grained paper; what its middle shows is paper (`hole`) or white product of the paper's own tone."""
+
+    def __init__(self, *, hole: bool, grain: float = 0.01) -> None:
+        rough = cv2.GaussianBlur(np.random.default_rng(7).standard_normal((HEIGHT, WIDTH)), (0, 0), 1.6)
+        paper = 0.75 * (1 + grain * rough / rough.std())
+        ring, middle = disc(240, 360, 130), disc(240, 360, 80)
+        dark = np.where(hole, ring * (1 - middle), ring)
+        light = paper * (1 - ring) + ring * 0.12 * (1 - middle) + ring * middle * (paper if hole else 0.75)
+        self.alpha = dark
+        self.frame, self.backdrop = (shot(np.repeat(p[..., None], 3, 2), seed) for p, seed in ((light, 1), (paper, 2)))
+
+    def cut(self) -> tuple[pipeline.Decision, np.ndarray]:
+        decision, found = pipeline.cut_frame(Picture(self.frame, "PNG"), Picture(self.backdrop, "PNG"), CutSettings())
+        return decision, found.alpha
+
+
+@pytest.mark.parametrize("hole", [True, False])
+def test_a_white_middle_is_a_hole_only_where_the_papers_grain_is_in_it(hole: bool) -> None:
+    made = WhiteOnWhite(hole=hole)
+    assert np.mean((made.cut()[1] - made.alpha) ** 2) < 1e-3
+
+
+def planes(made: WhiteOnWhite) -> tuple[np.ndarray, np.ndarray]:
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    return prepared.evidence.tone, prepared.evidence.bare
+
+
+def test_the_grain_is_seen_again_in_the_hole_and_not_in_white_product() -> None:
+    middle = disc(240, 360, 70) > 0.5
+    for hole, low, high in ((True, 0.7, 1.3), (False, -0.3, 0.3)):
+        tone, bare = planes(WhiteOnWhite(hole=hole))
+        whole = structure_along_rim(tone, bare)
+        found = seen_again(tone, bare, middle)
+        assert found is not None and low < found / whole < high
+
+
+def test_without_grain_nothing_is_said() -> None:
+    tone, bare = planes(WhiteOnWhite(hole=True, grain=0.0))
+    assert structure_along_rim(tone, bare) < 0.3
+    assert seen_again(tone, bare, disc(240, 360, 4) > 0.5) is None
+
+
+def test_white_product_beside_what_was_found_is_found_too() -> None:
+    """Half of the ring's surroundings are white product: the paper's grain is missing there, and only there."""
+    rough = cv2.GaussianBlur(np.random.default_rng(7).standard_normal((HEIGHT, WIDTH)), (0, 0), 1.6)
+    bare = np.log(0.75 * (1 + 0.01 * rough / rough.std())).astype(np.float32)
+    noise = np.random.default_rng(3).normal(0, 0.002, bare.shape).astype(np.float32)
+    product = disc(240, 360, 60) > 0.5
+    white = (disc(240, 430, 90) > 0.5) & ~product
+    tone = np.where(white, np.log(0.75) - bare, noise).astype(np.float32)
+    found = without_grain(tone, bare, 0.95, ~product)
+    assert (found & white).sum() > 0.6 * white.sum()
+    assert (found & ~white & ~product).sum() < 0.06 * white.sum()
+    assert not without_grain(noise, bare, 0.95, ~product).any()
