@@ -18,7 +18,7 @@ from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Plane
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
 from true_backdrop.core.cut.evidence import Evidence, gather
-from true_backdrop.core.cut.framed import framed
+from true_backdrop.core.cut.framed import as_shot, framed
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.region import Busy, busy_part, decide
@@ -99,7 +99,7 @@ def prepare_proxies(
 ) -> Prepared:
     """The same, from proxies that are there already."""
     aligned, backdrop = aligned_with(frame, backdrop) if box is None else framed(frame, backdrop, box)
-    evidence = gather(aligned)
+    evidence = gather(aligned, None if box is None else as_shot(box, frame.shape[0], frame.shape[1]))
     return Prepared(aligned, evidence, busy_part(evidence), backdrop, frame_size)
 
 

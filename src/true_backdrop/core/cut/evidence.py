@@ -11,6 +11,7 @@ from true_backdrop.core.arrays import EncodedRGB, Plane
 from true_backdrop.core.channels import channel_max, channel_mean, rounded
 from true_backdrop.core.cut.align import FLOOR, Aligned
 from true_backdrop.core.cut.paper import structure_along_rim
+from true_backdrop.core.picture import Region
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,8 +59,11 @@ THIN_OF_SIDE = 0.011
 _STEPS = 16000.0
 
 
-def gather(aligned: Aligned) -> Evidence:
-    """All evidence for a proxy. About ten passes of simple filters."""
+def gather(aligned: Aligned, seen: Region | None = None) -> Evidence:
+    """All evidence for a proxy. About ten passes of simple filters.
+
+    `seen` is the part of it in which the frame is as shot, when a framing box has put backdrop in the place of the rest.
+    """
     smooth = np.asarray(cv2.GaussianBlur(aligned.log_ratio, (0, 0), SMOOTHING_PX), np.float32)
     tone = channel_mean(smooth)
     tint = _tint(smooth)
@@ -77,7 +81,8 @@ def gather(aligned: Aligned) -> Evidence:
     relief = rounded(np.asarray(ratio, np.float32), 210, cv2.CV_8U)
     level = cv2.log(cv2.add(channel_mean(aligned.backdrop), FLOOR))  # type: ignore[call-overload]
     bare = np.asarray(cv2.GaussianBlur(level, (0, 0), SMOOTHING_PX), np.float32)
-    structure = structure_along_rim(tone, bare)
+    part = (slice(None), slice(None)) if seen is None else seen.slices
+    structure = structure_along_rim(tone[part], bare[part])
     return Evidence(tone, tint, step, np.asarray(thin, np.float32), relief, bare, structure, float(noise), max(tone.shape))
 
 

@@ -23,6 +23,17 @@ def region_of(box: FramingBox, height: int, width: int) -> Region:
     return Region(round(box.top * height), round(box.left * width), round(box.bottom * height), round(box.right * width))
 
 
+def as_shot(box: FramingBox, height: int, width: int) -> Region:
+    """The part of a framed picture in which nothing of the frame is mixed with the backdrop."""
+    inside, fade = region_of(box, height, width), max(2, round(_FADE * max(height, width)))
+    return Region(
+        inside.top + fade * (inside.top > 0),
+        inside.left + fade * (inside.left > 0),
+        inside.bottom - fade * (inside.bottom < height),
+        inside.right - fade * (inside.right < width),
+    )
+
+
 def framed(frame: LinearRGB, backdrop: LinearRGB, box: FramingBox) -> tuple[Aligned, LinearRGB]:
     """`aligned_with` for a frame of which only the inside of the box counts: outside, it shows nothing but backdrop.
 

@@ -10,7 +10,6 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.align import rim_mask
 
 #: What is broader than this (sigma in proxy pixels) is light, not grain.
 _GRAIN_PX = 4.0
@@ -20,16 +19,24 @@ LEAST_STRUCTURE = 0.3
 LEAST_PIXELS = 120
 #: Slope and weight of a pixel's neighbours beyond which a difference is an edge and no grain (log units).
 _NO_GRAIN = 0.06
+#: A backdrop with less grain than this (standard deviation, log units) has none: a guessed one, or a perfect screen.
+_NO_STRUCTURE = 0.001
 
 
 def structure_along_rim(tone: Plane, bare: Plane) -> float:
-    """The part of the backdrop frame's grain that is seen again along the picture's rim, where no product is, 0 to 1.
+    """The part of the backdrop frame's grain that is seen again where no product is, 0 to 1: along the top and both sides.
 
     `tone` is the frame's log brightness against the backdrop frame, `bare` that of the backdrop frame, (H, W) each.
     """
-    rim = rim_mask(tone.shape[0], tone.shape[1], 0.06) & (np.abs(tone) < 0.1)
-    found = seen_again(tone, bare, rim)
-    return 0.0 if found is None else float(np.clip(found, 0, 1))
+    by = max(8, round(_STRIP_OF_SIDE * max(tone.shape)))
+    strips = [(slice(0, by), slice(None)), (slice(by, None), slice(0, by)), (slice(by, None), slice(-by, None))]
+    seen = (seen_again(tone[strip], bare[strip], np.abs(tone[strip]) < 0.1) for strip in strips)
+    found = [one for one in seen if one is not None]
+    return float(np.clip(np.median(found), 0, 1)) if found else 0.0
+
+
+#: Width of the strips along the rim, in parts of the long side.
+_STRIP_OF_SIDE = 0.05
 
 
 def seen_again(tone: Plane, bare: Plane, where: Mask) -> float | None:
@@ -52,7 +59,8 @@ def seen_again(tone: Plane, bare: Plane, where: Mask) -> float | None:
     if np.count_nonzero(plain) < LEAST_PIXELS:
         return None
     one, other = of_backdrop[plain], of_frame[plain]
-    return float((one @ other) / max(float(one @ one), 1e-12))
+    own = float(one @ one)
+    return None if own < one.size * _NO_STRUCTURE**2 else float((one @ other) / own)
 
 
 #: How far around a pixel its grain is compared (sigma in proxy pixels).

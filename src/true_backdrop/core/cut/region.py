@@ -96,16 +96,17 @@ def decide(evidence: Evidence, match: float, material: Material) -> Mask:
     bare_grain = _bare_grain(evidence, outside)
     evidence, outside = evidence.part(box), outside[box]
     holes = _holes(evidence, limits, like.alike[box] & ~outside, bare_grain, expected, material)
-    holes |= _papered(evidence, may_be_bare(evidence, limits, expected) & ~outside & ~holes)
+    bare, surely = _bare(evidence, limits, expected)
+    holes |= _papered(evidence, bare & ~outside & ~holes)
     backdrop = outside | holes
     if material != "clear":  # through glass everything looks like a gap
-        backdrop |= _gaps(evidence, limits, backdrop, expected)
+        backdrop |= _gaps(surely & ~backdrop, backdrop, evidence.long_side)
     sure = _sure_product(evidence, limits, like.tint[box], backdrop)
     inside = _watershed(evidence, backdrop, sure)
     white = without_grain(evidence.tone, evidence.bare, evidence.structure, ~inside)
     if white.any():
         # The comparison reaches some pixels beyond the white product; where it ends the strongest step says.
-        kept = cv2.dilate(white.astype(np.uint8), _disc(2 * _MIXED_PX)) == 0
+        kept = ~_near(white, 2 * _MIXED_PX)
         inside = _watershed(evidence, backdrop & kept, sure | (_eroded(white, _MIXED_PX // 2) > 0))
     inside = _without_specks(inside)
     product[box] = _opened(evidence, limits, inside, expected, material)
@@ -220,7 +221,7 @@ def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop:
     radius = max(2, round(0.009 * evidence.long_side))
     body = _eroded(rest, radius) > 0
     # Where product meets table the shadow is thin and dark as well: beside a body only tint tells.
-    beside = cv2.dilate(body.astype(np.uint8), _disc(2 * radius)) > 0
+    beside = _near(body, 2 * radius)
     thin = (evidence.thin > 3 * limits.thin) & (~beside | (tint > 1))
     strong = rest & ((tint > 2.5) | (evidence.tone < limits.darkest) | (evidence.tone > 2 * limits.brighter) | thin)
     return np.asarray(strong | body)
@@ -264,7 +265,7 @@ def _holes(
         box = stats[label, :4]
         here = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
         place = labels[here] == label
-        if _unlike(evidence.part(here), limits, place, bare_grain, expected[here]) < _UNLIKE[material]:
+        if _is_hole(evidence, here, limits, place, bare_grain, expected, _UNLIKE[material]):
             holes[here] |= place
     return holes
 
@@ -291,10 +292,28 @@ def _papered(evidence: Evidence, bare: Mask) -> Mask:
     return found
 
 
-def may_be_bare(evidence: Evidence, limits: Tolerances, expected: Plane) -> Mask:
-    """Pixels (H, W) with the tone and tint that the backdrop has nearby, whatever is beside them."""
-    tint_limit = limits.tint + limits.tint_in_shadow * np.minimum(np.maximum(-expected, 0), _DEEPEST)
-    return np.asarray((np.abs(evidence.tone - expected) < limits.hole_tone) & (evidence.tint < tint_limit))
+def _bare(evidence: Evidence, limits: Tolerances, expected: Plane) -> tuple[Mask, Mask]:
+    """Pixels (H, W) with the tone and tint of the backdrop nearby, whatever is beside them; and those that meet both closely."""
+    bare, surely = np.empty(evidence.shape, bool), np.empty(evidence.shape, bool)
+    _compare_with_shade(evidence.tone, evidence.tint, expected, np.array(astuple(limits), np.float32), bare, surely)
+    return bare, surely
+
+
+@compiled
+def _compare_with_shade(tone: Plane, tint: Plane, expected: Plane, limits: NDArray[np.float32], bare: Mask, surely: Mask) -> None:
+    """One pixel at a time against the `Tolerances`; see `_bare`."""
+    tint_limit, tint_in_shadow, brighter, hole_tone = limits[0], limits[1], limits[4], limits[7]
+    strictly, deepest = np.float32(_STRICTLY), np.float32(_DEEPEST)
+    for y in range(tone.shape[0]):
+        for x in range(tone.shape[1]):
+            off = abs(tone[y, x] - expected[y, x])
+            most = tint_limit + tint_in_shadow * min(max(-expected[y, x], np.float32(0)), deepest)
+            bare[y, x] = (off < hole_tone) & (tint[y, x] < most)
+            surely[y, x] = (off < strictly * brighter) & (tint[y, x] < strictly * most)
+
+
+#: So much of a tolerance is allowed in a gap, where only tone and tint can be looked at.
+_STRICTLY = 0.5
 
 
 #: Within so many pixels of a hole's side the lens and the evidence mix it with the product around.
@@ -303,48 +322,63 @@ _MIXED_PX = 4
 _GRAIN_WEIGHT = 1.6
 
 
-def _unlike(evidence: Evidence, limits: Tolerances, place: Mask, bare_grain: float, expected: Plane) -> float:
-    """How unlike the backdrop an enclosed place (h, w) is; `evidence` and `expected` are of its box."""
-    off = _median(np.abs(evidence.tone[place] - expected[place]))
-    tint = _median(evidence.tint[place])
-    inner = _eroded(np.pad(place, 1), _MIXED_PX)[1:-1, 1:-1] > 0
-    deep = np.count_nonzero(inner) >= _ENOUGH
-    grain = _median(evidence.thin[inner if deep else place])
-    unlike = off / limits.hole_tone + tint / (0.6 * limits.tint) + max(0.0, grain / bare_grain - 1) / _OWN_GRAIN
-    if evidence.structure < LEAST_STRUCTURE:
-        return unlike
-    again = seen_again(evidence.tone, evidence.bare, inner)
-    if again is None:
-        return unlike
-    share = min(max(again / evidence.structure, 0.0), 1.0)
-    return unlike + _GRAIN_WEIGHT * (0.5 - share)
+def _is_hole(
+    evidence: Evidence,
+    here: tuple[slice, slice],
+    limits: Tolerances,
+    place: Mask,
+    bare_grain: float,
+    expected: Plane,
+    allowed: float,
+) -> bool:
+    """Whether an enclosed place, a mask (h, w) of a box of the evidence, is less unlike the backdrop than allowed."""
+    off = _median(np.abs(evidence.tone[here][place] - expected[here][place]))
+    unlike = off / limits.hole_tone + _median(evidence.tint[here][place]) / (0.6 * limits.tint)
+    if unlike > allowed + _GRAIN_WEIGHT / 2:
+        return False  # no grain could make up for that
+    # A small place has no inside.
+    inner = _eroded(np.pad(place, 1), _MIXED_PX)[1:-1, 1:-1] > 0 if np.count_nonzero(place) > _SMALL else None
+    deep = inner is not None and np.count_nonzero(inner) >= _ENOUGH
+    grain = _median(evidence.thin[here][inner if deep else place])
+    unlike += max(0.0, grain / bare_grain - 1) / _OWN_GRAIN
+    again = None
+    if inner is not None and evidence.structure >= LEAST_STRUCTURE:
+        again = seen_again(evidence.tone[here], evidence.bare[here], inner)
+    if again is not None:
+        unlike += _GRAIN_WEIGHT * (0.5 - min(max(again / evidence.structure, 0.0), 1.0))
+    return bool(unlike < allowed)
 
 
-#: Pixels that a median of evidence is taken from at least.
-_ENOUGH = 40
+#: Pixels that a median of evidence is taken from at least, and pixels of a place that has an inside.
+_ENOUGH, _SMALL = 40, 180
 
 
-#: So much of a tolerance is allowed in a gap, where only tone and tint can be looked at.
-_STRICTLY = 0.5
-
-
-def _gaps(evidence: Evidence, limits: Tolerances, backdrop: Mask, expected: Plane) -> Mask:
+def _gaps(gaps: Mask, backdrop: Mask, long_side: int) -> Mask:
     """Narrow gaps that open into the backdrop: too narrow to be flowed through, and thin between dark sides.
 
-    They are told by tone and tint alone, so both must be met closely; whatever hangs together with the backdrop then is.
+    They are told by tone and tint alone, so `gaps` are pixels that meet both closely; what hangs together with the backdrop is.
     """
-    off = np.abs(evidence.tone - expected)
-    tint_limit = limits.tint + limits.tint_in_shadow * np.minimum(np.maximum(-expected, 0), _DEEPEST)
-    bare = (off < _STRICTLY * limits.brighter) & (evidence.tint < _STRICTLY * tint_limit)
-    gaps = bare & ~backdrop
+    if not gaps.any():
+        return gaps
     # What is wide, or lies along the open backdrop, could have been flowed into: if it was not, its outline holds.
-    wide = max(2, round(_PASSAGE * evidence.long_side))
-    gaps &= cv2.morphologyEx((gaps | backdrop).astype(np.uint8), cv2.MORPH_OPEN, _disc(wide)) == 0
+    wide = max(2, round(_PASSAGE * long_side))
+    left, top, width, height = cv2.boundingRect(gaps.astype(np.uint8))
+    box = Region(top, left, top + height, left + width).grown(2 * wide + 2, *gaps.shape).slices
+    free = (gaps | backdrop)[box].astype(np.uint8)
+    gaps = gaps.copy()
+    gaps[box] &= ~_near(cv2.distanceTransform(free, cv2.DIST_L2, 5) > wide, wide)
+    if not gaps.any():
+        return gaps
     count, labels = cv2.connectedComponents((gaps | backdrop).astype(np.uint8), connectivity=4)
     opens = np.zeros(count, bool)
-    opens[np.unique(labels[backdrop])] = True
+    opens[labels[backdrop]] = True
     opens[0] = False
     return np.asarray(gaps & opens[labels])
+
+
+def _near(mask: Mask, reach: float) -> Mask:
+    """What is at most `reach` pixels away from a mask, itself included."""
+    return np.asarray(cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5) <= reach)
 
 
 def _bare_grain(evidence: Evidence, outside: Mask) -> float:
