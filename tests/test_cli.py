@@ -114,3 +114,12 @@ def test_frames_that_do_not_fit_are_named_and_the_rest_go_on(folder: Path) -> No
     assert done.returncode == 1
     assert "small.png" in done.stderr and "720 x 480" in done.stderr
     assert json.loads(done.stdout)["frame"].endswith("HT-1_front.jpg")
+
+
+def test_without_a_backdrop_frame_it_is_guessed_and_never_called_clean(folder: Path) -> None:
+    done = cli("cut", "--out", folder / "out", folder / "HT-1_front.jpg")
+    assert done.returncode == 0, done.stderr
+    line = json.loads(done.stdout)
+    assert line["verdict"] == "look_again" and "guessed backdrop" in line["reasons"][-1]
+    alpha = np.asarray(Image.open(folder / "out" / "HT-1_front.png"))[..., 3] / 255
+    assert float(((alpha - scene().alpha) ** 2).mean()) < 3e-3

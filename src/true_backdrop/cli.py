@@ -47,7 +47,7 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
 
     cut = commands.add_parser("cut", help="cut products out; writes straight-alpha RGBA PNG")
-    cut.add_argument("--backdrop", type=Path, required=True, metavar="FILE", help="frame of the empty set")
+    cut.add_argument("--backdrop", type=Path, metavar="FILE", help="frame of the empty set; without one it is guessed")
     cut.add_argument("--match", type=_match, default=None, metavar="auto|0..100", help="backdrop match (default: auto)")
     cut.add_argument("--material", choices=MATERIALS, default="auto")
     cut.add_argument("--out", type=Path, required=True, metavar="DIR")
@@ -55,7 +55,7 @@ def _parser() -> argparse.ArgumentParser:
     cut.set_defaults(run=run_cut)
 
     finish = commands.add_parser("finish", help="cut and finish; writes the files an outlet gets, and their audit")
-    finish.add_argument("--backdrop", type=Path, required=True, metavar="FILE")
+    finish.add_argument("--backdrop", type=Path, metavar="FILE", help="frame of the empty set; without one it is guessed")
     finish.add_argument("--spec", required=True, metavar="FILE-or-name", help=f"a JSON file, or one of {', '.join(SHIPPED)}")
     finish.add_argument("--treatment", type=Path, metavar="FILE", help="settings as JSON")
     finish.add_argument("--out", type=Path, required=True, metavar="DIR")
@@ -79,7 +79,7 @@ def _match(text: str) -> int | None:
 
 def run_cut(args: argparse.Namespace) -> int:
     """DIR/<stem>.png for every frame, one JSON line each."""
-    backdrop = _picture(args.backdrop)
+    backdrop = _backdrop(args)
     settings = CutSettings(match=args.match, material=args.material)
     taken: dict[str, Path] = {}
 
@@ -96,14 +96,15 @@ def run_finish(args: argparse.Namespace) -> int:
     """The finished files and their audit. A picture that fails its audit is written and makes the exit code 1."""
     spec = load_spec(args.spec)
     treatment = _treatment(args.treatment)
-    backdrop = _picture(args.backdrop)
+    backdrop = _backdrop(args)
     pattern = naming.NamePattern(spec.name_pattern)
     taken: dict[str, Path] = {}
 
     def one(path: Path) -> dict[str, Any]:
         began = time.monotonic()
         frame = _picture(path)
-        prepared = pipeline.prepare(frame, backdrop)
+        box = treatment.cut.framing
+        prepared = pipeline.prepare_guessed(frame, box) if backdrop is None else pipeline.prepare(frame, backdrop, box=box)
         decision = pipeline.decide_cut(prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut))
         square: EncodedRGB | None = pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, treatment, spec)
         if square is None:
@@ -204,6 +205,10 @@ def _treatment(path: Path | None) -> Treatment:
     except ValidationError as fault:
         said = "; ".join(f"{'.'.join(map(str, e['loc']))}: {e['msg']}" for e in fault.errors())
         raise RuleError(f"{path.name}: the treatment makes no sense: {said}") from fault
+
+
+def _backdrop(args: argparse.Namespace) -> Picture | None:
+    return None if args.backdrop is None else _picture(args.backdrop)
 
 
 def _picture(path: Path) -> Picture:

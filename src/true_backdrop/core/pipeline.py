@@ -8,7 +8,7 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -18,12 +18,12 @@ from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Plane
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
 from true_backdrop.core.cut.evidence import Evidence, gather
-from true_backdrop.core.cut.framed import as_shot, framed
+from true_backdrop.core.cut.framed import as_shot, estimated_within, framed
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.region import Busy, busy_part, decide
 from true_backdrop.core.cut.shift import aligned_with
-from true_backdrop.core.cut.verdict import Judgement, judge
+from true_backdrop.core.cut.verdict import Judgement, guessed, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, without_specks
 from true_backdrop.core.finish.framing import Placement, place
@@ -35,18 +35,22 @@ from true_backdrop.core.treatment import CutSettings, FramingBox, Material, Trea
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
 PROXY_LONG_SIDE = 1024
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "10"
+CODE_VERSION = "11"
 
 
 @dataclass(frozen=True, slots=True)
 class Prepared:
-    """A frame and its backdrop frame, compared. Nothing here depends on a setting but the framing box."""
+    """A frame and its backdrop frame, compared. Nothing here depends on a setting but the framing box.
+
+    `guessed` says that there was no backdrop frame, and what stands for it was guessed from the frame.
+    """
 
     aligned: Aligned
     evidence: Evidence
     busy: Busy
     backdrop_proxy: LinearRGB
     frame_size: tuple[int, int]
+    guessed: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,6 +98,19 @@ def prepare(
     )
 
 
+def prepare_guessed(frame: Picture, box: FramingBox | None = None) -> Prepared:
+    """A frame without a backdrop frame, held against a guessed one (see cut/estimate.py).
+
+    Raises
+    ------
+    BackdropDoesNotFit
+        When the frame's rim shows nothing smooth that could be a backdrop.
+    """
+    small = frame.linear(size=proxy_size(frame.height, frame.width, PROXY_LONG_SIDE))
+    found = prepare_proxies(small, estimated_within(small, box), (frame.height, frame.width), box)
+    return replace(found, guessed=True)
+
+
 def prepare_proxies(
     frame: LinearRGB, backdrop: LinearRGB, frame_size: tuple[int, int], box: FramingBox | None = None
 ) -> Prepared:
@@ -123,12 +140,17 @@ def decide_cut(prepared: Prepared, settings: CutSettings, proposal: Proposal) ->
     else:
         product = prepared.busy.on_proxy(decide(prepared.busy.evidence, match, settings.material))
     outline = trace(prepared.aligned, prepared.evidence, product, settings.material)
-    return Decision(outline, match, proposal, judge(prepared.aligned, prepared.evidence, outline, proposal, proposed, match))
+    judgement = judge(prepared.aligned, prepared.evidence, outline, proposal, proposed, match)
+    return Decision(outline, match, proposal, guessed(judgement) if prepared.guessed else judgement)
 
 
-def cut_frame(frame: Picture, backdrop: Picture, settings: CutSettings) -> tuple[Decision, CutOut]:
-    """The whole cut at the frame's own size. The cut-out is full-frame, alpha 0 where there is no product."""
-    prepared = prepare(frame, backdrop, box=settings.framing)
+def cut_frame(frame: Picture, backdrop: Picture | None, settings: CutSettings) -> tuple[Decision, CutOut]:
+    """The whole cut at the frame's own size. The cut-out is full-frame, alpha 0 where there is no product.
+
+    Without a backdrop frame it is guessed, and the verdict is `look again` at best.
+    """
+    box = settings.framing
+    prepared = prepare_guessed(frame, box) if backdrop is None else prepare(frame, backdrop, box=box)
     decision = decide_cut(prepared, settings, propose_match(prepared, settings))
     size = (frame.height, frame.width)
     alpha = np.zeros(size, np.float32)
@@ -136,8 +158,9 @@ def cut_frame(frame: Picture, backdrop: Picture, settings: CutSettings) -> tuple
     window = product_window(decision.outline, size)
     if window is not None:
         view = View(window, (window.height, window.width), size)
-        moved = prepared.aligned.corrected
-        behind = enlarged(prepared.backdrop_proxy, view) if moved else as_seen(_part_of(backdrop, window))
+        # A backdrop that was guessed, or moved after a touched camera, is there at the proxy's size only.
+        shot = None if prepared.aligned.corrected else backdrop
+        behind = enlarged(prepared.backdrop_proxy, view) if shot is None else as_seen(_part_of(shot, window))
         part = cut_view(_part_of(frame, window), behind, decision.outline, view)
         alpha[window.slices], foreground[window.slices] = part.alpha, part.foreground
     return decision, CutOut(alpha, foreground)

@@ -23,7 +23,6 @@ from true_backdrop.core import codec, pipeline
 from true_backdrop.core.arrays import LinearRGB
 from true_backdrop.core.audit import audit
 from true_backdrop.core.cut.edge import View, as_seen, cut_view, held
-from true_backdrop.core.cut.framed import estimated_within
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.errors import BackdropDoesNotFit, TrueBackdropError
@@ -178,8 +177,7 @@ def _focus(take: Frame, backdrop: Frame | None) -> tuple[float, float] | None:
 def _prepared(task: ShotTask, frame: Picture) -> pipeline.Prepared:
     box = task.treatment.cut.framing
     if task.backdrop_sha is None:
-        small = frame.linear(size=proxy_size(frame.height, frame.width, pipeline.PROXY_LONG_SIDE))
-        return pipeline.prepare_proxies(small, estimated_within(small, box), (frame.height, frame.width), box)
+        return pipeline.prepare_guessed(frame, box)
     size, proxy = _backdrop(task.backdrop_sha, task.backdrop_name)
     return pipeline.prepare(frame, size, proxy, box)
 
@@ -222,16 +220,13 @@ def _cut_row(
         "match": decision.match,
         "proposed": decision.proposal.match,
         "verdict": judgement.verdict.value,
-        "reasons": [*judgement.reasons, *([ESTIMATED] if task.backdrop_sha is None else [])],
+        "reasons": list(judgement.reasons),
         "doubt": judgement.doubt,
         "trials": [asdict(trial) for trial in decision.proposal.trials],
         "freshness": _freshness(task, prepared, decision),
         "estimated": task.backdrop_sha is None,
         "matte_sha256": blobs.put(codec.encode_preview(grey)),
     }
-
-
-ESTIMATED = "cut against a guessed backdrop; it is cut again by itself when the empty set has been shot"
 
 
 def _freshness(task: ShotTask, prepared: pipeline.Prepared, decision: pipeline.Decision) -> list[dict[str, object]]:

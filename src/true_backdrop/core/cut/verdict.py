@@ -66,6 +66,16 @@ def judge(aligned: Aligned, evidence: Evidence, outline: Outline, proposal: Prop
     return Judgement(Verdict.LOOK_AGAIN if reasons else Verdict.CLEAN, tuple(reasons), round(doubt, 4))
 
 
+#: What is said of a cut for which no empty set was shot.
+GUESSED = "cut against a guessed backdrop; shoot the empty set, and it is cut again against that"
+
+
+def guessed(judgement: Judgement) -> Judgement:
+    """The judgement of a cut against a guessed backdrop: however it looks, a person should look."""
+    verdict = Verdict.LOOK_AGAIN if judgement.verdict is Verdict.CLEAN else judgement.verdict
+    return Judgement(verdict, (*judgement.reasons, GUESSED), max(judgement.doubt, 0.1))
+
+
 def _against(proposed: Mask, product: Mask) -> tuple[float, float]:
     """Leftover backdrop and lost product against the proposed cut, as parts of its area."""
     area = max(1, int(np.count_nonzero(proposed)))
