@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.crease import off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.paper import LEAST_PIXELS, LEAST_STRUCTURE, seen_again, without_grain
 from true_backdrop.core.cut.spread import spread
@@ -109,6 +110,8 @@ def decide(evidence: Evidence, match: float, material: Material) -> Mask:
         kept = ~_near(white, 2 * _MIXED_PX)
         inside = _watershed(evidence, backdrop & kept, sure | (_eroded(white, _MIXED_PX // 2) > 0))
     inside = _without_specks(inside)
+    if material != "strands":
+        off_the_crease(inside, evidence.tone, evidence.tint, limits.tint)
     product[box] = _opened(evidence, limits, inside, expected, material)
     return product
 

@@ -1,0 +1,49 @@
+"""Contact shadow under a product is taken off it up to the crease, and nothing else is."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from true_backdrop.core.cut.crease import off_the_crease
+
+#: Rows of a column through the base: product, the crease (darkest), and shadow that grows lighter outwards.
+SHADOW = [-2.4, -2.0, -1.6, -1.2, -0.9, -0.7, -0.5, -0.35, -0.2]
+
+
+def column(body: float, *, base_tint: float = 0.1, shadow: list[float] = SHADOW) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Product (20 rows of a tone) above a shadow, 9 columns wide; the outline was drawn six rows too low."""
+    down = np.array([body] * 20 + shadow + [0.0] * 10, np.float32)
+    tone = np.repeat(down[:, None], 9, axis=1)
+    tint = np.full(tone.shape, base_tint, np.float32)
+    tint[:20] = 0.6
+    product = np.zeros(tone.shape, bool)
+    product[:25, 1:8] = True
+    return product, tone, tint
+
+
+@pytest.mark.parametrize("body", [-0.6, -1.4])
+def test_the_outline_moves_up_to_the_crease(body: float) -> None:
+    product, tone, tint = column(body)
+    off_the_crease(product, tone, tint, 0.06)
+    assert product[:21, 4].all() and not product[21:, 4].any()
+
+
+def test_tinted_pixels_are_product_however_dark_they_are() -> None:
+    product, tone, tint = column(-0.6, base_tint=0.7)
+    off_the_crease(product, tone, tint, 0.06)
+    assert product[:25, 4].all()
+
+
+def test_a_black_product_in_its_own_shadow_loses_no_more_than_its_soft_edge() -> None:
+    product, tone, tint = column(-2.6, shadow=[-2.6, -2.6, -2.6, -1.9, -0.9, -0.4, -0.3, -0.2, -0.1])
+    tint[:] = 0.05
+    off_the_crease(product, tone, tint, 0.06)
+    assert product[:23, 4].all()
+
+
+def test_an_edge_against_bright_backdrop_is_left_alone() -> None:
+    product, tone, tint = column(-1.0, shadow=[-0.6, -0.1, 0, 0, 0, 0, 0, 0, 0])
+    before = product.copy()
+    off_the_crease(product, tone, tint, 0.06)
+    assert (product == before).all()
