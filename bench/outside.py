@@ -35,6 +35,14 @@ def grabcut(made: Composite, threshold: int) -> np.ndarray:
     return np.asarray(cv2.resize(found, made.frame.shape[1::-1], interpolation=cv2.INTER_LINEAR), np.float32)
 
 
+#: From a composite and the threshold of its difference, the way of each column of the table.
+OTHERS: tuple[Callable[[Composite, int], np.ndarray], ...] = (
+    lambda made, threshold: difference(made.frame, made.backdrop, threshold),
+    grabcut,
+    lambda made, threshold: matting(made.frame, made.backdrop, threshold),
+)
+
+
 def _off(alpha: np.ndarray, truth: np.ndarray) -> tuple[float, float]:
     """Eaten product and leftover backdrop, as parts of the product's area."""
     product, backdrop = truth > 0.995, truth < 0.005
@@ -56,12 +64,7 @@ def table() -> list[str]:
     for number, variant in enumerate(VARIANTS):
         scenes = [composite(path, variant, 3 * i + number) for i, path in enumerate(chosen(COUNT))]
         best = min(THRESHOLDS, key=lambda t: sum(matte_error(difference(s.frame, s.backdrop, t), s.alpha).mse for s in scenes))
-        others: list[Callable[[Composite], np.ndarray]] = [
-            lambda s: difference(s.frame, s.backdrop, best),
-            lambda s: grabcut(s, best),
-            lambda s: matting(s.frame, s.backdrop, best),
-        ]
-        other = [float(np.mean([matte_error(way(s), s.alpha).mse for s in scenes])) for way in others]
+        other = [float(np.mean([matte_error(way(s, best), s.alpha).mse for s in scenes])) for way in OTHERS]
         errors, off, clean = [], [], []
         for made in scenes:
             decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())

@@ -13,6 +13,8 @@ export function useShootEvents(shootId: number): boolean {
       setHere(reachable);
       if (reachable) void client.invalidateQueries();
     });
+    // Now and then all is read anew, should a word ever have been lost.
+    source.addEventListener("ping", () => void client.invalidateQueries());
     source.onerror = () => setHere(false);
     return () => source.close();
   }, [client, shootId]);

@@ -35,7 +35,7 @@ from true_backdrop.core.treatment import CutSettings, FramingBox, Material, Trea
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
 PROXY_LONG_SIDE = 1024
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "12"
+CODE_VERSION = "13"
 
 
 @dataclass(frozen=True, slots=True)

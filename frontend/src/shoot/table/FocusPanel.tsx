@@ -22,12 +22,13 @@ interface Props {
   atTable: AtTable | null;
   pointing: PointingState;
   onPoint: (kind: Pointing) => void;
+  onSeries: (points: { near_mm: number; far_mm: number } | null) => void;
   shutter: Shutter;
   ready: boolean;
 }
 
 /** Focus by point or by hand, and a focus series from a near to a far point. */
-export function FocusPanel({ studio, atTable, pointing, onPoint, shutter, ready }: Props) {
+export function FocusPanel({ studio, atTable, pointing, onPoint, onSeries, shutter, ready }: Props) {
   const client = useQueryClient();
   const change = api.useMutation("put", "/api/studio/camera", { onSuccess: () => void client.invalidateQueries({ queryKey: ["get", "/api/studio"] }) });
   const { near, far } = pointing;
@@ -81,11 +82,11 @@ export function FocusPanel({ studio, atTable, pointing, onPoint, shutter, ready 
           </Button>
         ) : (
           <>
-            <Button variant="contained" disabled={!shot || !points || (proposed?.steps.length ?? 0) < 2 || !ready || shutter.busy} onClick={() => shot && shutter.takeSeries(shot, points)}>
+            <Button variant="contained" disabled={!shot || !points || (proposed?.steps.length ?? 0) < 2 || !ready || shutter.busy} onClick={() => onSeries(points)}>
               Shoot the series
             </Button>
             {brokenOff && shot && (
-              <Button variant="outlined" disabled={!ready || shutter.busy} onClick={() => shutter.takeSeries(shot, null)}>
+              <Button variant="outlined" disabled={!ready || shutter.busy} onClick={() => onSeries(null)}>
                 Go on with slice {series.slices + 1}
               </Button>
             )}

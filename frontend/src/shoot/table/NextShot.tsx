@@ -16,13 +16,14 @@ interface Props {
   onCode: (code: string) => boolean;
   onTake: (kind: TakeKind) => void;
   onSkip: () => void;
+  onSpin: () => void;
   shutter: Shutter;
   turntable: boolean;
   ready: boolean;
 }
 
 /** The named shot, the shutter that fills it, and what else should be shot now. */
-export function NextShot({ shoot, atTable, shots, order, onOrder, onCode, onTake, onSkip, shutter, turntable, ready }: Props) {
+export function NextShot({ shoot, atTable, shots, order, onOrder, onCode, onTake, onSkip, onSpin, shutter, turntable, ready }: Props) {
   const shot = atTable?.shot ?? null;
   const hasBackdrop = atTable?.backdrop != null;
   const left = shots.filter((each) => !each.frame && !each.skipped).length;
@@ -46,7 +47,7 @@ export function NextShot({ shoot, atTable, shots, order, onOrder, onCode, onTake
       <Button fullWidth variant="contained" size="large" disabled={blocked} onClick={() => onTake("product")} sx={{ my: 1, py: 1, fontSize: 15 }}>
         {shutter.busy ? "Taking ..." : shot?.frame ? "Take again (T)" : "Take (T)"}
       </Button>
-      {shot?.spin && <SpinOrder shot={shot} shots={shots} shutter={shutter} turntable={turntable} ready={ready} />}
+      {shot?.spin && <SpinOrder shot={shot} shots={shots} onSpin={onSpin} shutter={shutter} turntable={turntable} ready={ready} />}
       <Box sx={{ display: "flex", gap: 0.5, flexWrap: "wrap" }}>
         <Button variant={proposal?.kind === "backdrop" || !hasBackdrop ? "outlined" : "text"} disabled={blocked} onClick={() => onTake("backdrop")}>
           Empty set (E)

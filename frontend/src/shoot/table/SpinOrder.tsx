@@ -6,13 +6,14 @@ import type { Shutter } from "./useTable";
 interface Props {
   shot: Shot;
   shots: Shot[];
+  onSpin: () => void;
   shutter: Shutter;
   turntable: boolean;
   ready: boolean;
 }
 
 /** All positions of a spin that are missing, one after the other; a single one is taken like any shot. */
-export function SpinOrder({ shot, shots, shutter, turntable, ready }: Props) {
+export function SpinOrder({ shot, shots, onSpin, shutter, turntable, ready }: Props) {
   const positions = shots.filter((each) => each.product_id === shot.product_id && each.spin === shot.spin);
   const there = positions.filter((each) => each.frame).length;
   const missing = positions.length - there;
@@ -27,7 +28,7 @@ export function SpinOrder({ shot, shots, shutter, turntable, ready }: Props) {
           Stop after this position
         </Button>
       ) : (
-        <Button fullWidth variant="outlined" disabled={!ready || shutter.busy || missing === 0 || !turntable} onClick={() => shutter.takeSpin(shot)}>
+        <Button fullWidth variant="outlined" disabled={!ready || shutter.busy || missing === 0 || !turntable} onClick={onSpin}>
           {!turntable ? "No turntable: turn by hand, take each" : missing === 0 ? "The spin is complete" : there ? `Shoot the missing ${missing}` : `Shoot all ${missing} positions`}
         </Button>
       )}

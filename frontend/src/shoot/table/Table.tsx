@@ -3,7 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useCallback, useRef, useState } from "react";
 import { useHotkeys } from "react-hotkeys-hook";
 
-import { api, type Shoot } from "../../kit/api/client";
+import { api, type Shoot, type Shot } from "../../kit/api/client";
 import { keys } from "../../kit/keys";
 import { Trouble } from "../../kit/Trouble";
 import { CameraPanel } from "./CameraPanel";
@@ -59,6 +59,11 @@ export function Table({ shoot, studio }: { shoot: Shoot; studio: Studio }) {
   useHotkeys(keys.compare.keys, () => setComparing((was) => !was && (last?.takes.length ?? 0) > 1));
 
   const chooseGuide = (shotId: number, frameId: number | null) => guide.mutate({ params: { path: { shot_id: shotId } }, body: { frame_id: frameId } });
+  /** What takes several pictures stays with its shot; the list goes on when it is asked to. */
+  const stay = (taken: Shot) => {
+    pick(taken.id);
+    return true;
+  };
   const point = (kind: Pointing) => {
     framing.draw(null);
     pointing.ask(kind);
@@ -100,6 +105,7 @@ export function Table({ shoot, studio }: { shoot: Shoot; studio: Studio }) {
           onCode={jump}
           onTake={take}
           onSkip={() => shot && skip.mutate({ params: { path: { shot_id: shot.id } }, body: { skipped: true } }, { onSuccess: () => pick(null) })}
+          onSpin={() => shot && stay(shot) && shutter.takeSpin(shot)}
           shutter={shutter}
           turntable={studio.turntable !== null}
           ready={ready}
@@ -119,6 +125,7 @@ export function Table({ shoot, studio }: { shoot: Shoot; studio: Studio }) {
           onGuide={(frameId) => shot && chooseGuide(shot.id, frameId)}
           pointing={pointing}
           onPoint={point}
+          onSeries={(points) => shot && stay(shot) && shutter.takeSeries(shot, points)}
           framing={framing}
           shutter={shutter}
           ready={ready}

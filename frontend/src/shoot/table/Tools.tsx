@@ -26,6 +26,7 @@ interface Props {
   onGuide: (frameId: number | null) => void;
   pointing: PointingState;
   onPoint: (kind: Pointing) => void;
+  onSeries: (points: { near_mm: number; far_mm: number } | null) => void;
   framing: FramingState;
   shutter: Shutter;
   ready: boolean;
@@ -34,7 +35,7 @@ interface Props {
 const names = ["Guide", "Lamps", "Focus", "Frame", "Set-ups"] as const;
 
 /** What is set at the table now and then; one thing at a time. */
-export function Tools({ shoot, studio, named, look, onLook, onGuide, pointing, onPoint, framing, shutter, ready }: Props) {
+export function Tools({ shoot, studio, named, look, onLook, onGuide, pointing, onPoint, onSeries, framing, shutter, ready }: Props) {
   const [open, setOpen] = useState<(typeof names)[number]>("Guide");
   return (
     <Box>
@@ -46,7 +47,7 @@ export function Tools({ shoot, studio, named, look, onLook, onGuide, pointing, o
       <Box sx={{ minHeight: 116 }}>
         {open === "Guide" && <GuidePanel atTable={named} look={look} onLook={onLook} onGuide={onGuide} />}
         {open === "Lamps" && <SetPlan studio={studio} />}
-        {open === "Focus" && <FocusPanel studio={studio} atTable={named} pointing={pointing} onPoint={onPoint} shutter={shutter} ready={ready} />}
+        {open === "Focus" && <FocusPanel studio={studio} atTable={named} pointing={pointing} onPoint={onPoint} onSeries={onSeries} shutter={shutter} ready={ready} />}
         {open === "Frame" && <FramingPanel framing={framing} />}
         {open === "Set-ups" && <SetUps shootId={shoot.id} />}
       </Box>

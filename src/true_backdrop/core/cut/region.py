@@ -273,14 +273,15 @@ def _holes(
     return holes
 
 
-#: So much of the paper's grain, against bare backdrop, is proof of paper.
-_PROOF = 0.65
+#: So much of the paper's grain, against bare backdrop, is proof of paper, where it is seen so plainly there. (Through a lens
+#: paper is seen as well, a little dimmer: where the grain is faint the two cannot be told apart.)
+_PROOF, _PLAIN = 0.65, 0.7
 
 
 def _papered(evidence: Evidence, bare: Mask) -> Mask:
     """Places among those that may be bare in which the paper's own grain is seen: backdrop, whatever else speaks against it."""
     found = np.zeros(bare.shape, bool)
-    if evidence.structure < LEAST_STRUCTURE:
+    if evidence.structure < _PLAIN:
         return found
     count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(bare.astype(np.uint8), _disc(1)), connectivity=4)
     for label in range(1, count):
@@ -296,23 +297,27 @@ def _papered(evidence: Evidence, bare: Mask) -> Mask:
 
 
 def _bare(evidence: Evidence, limits: Tolerances, expected: Plane) -> tuple[Mask, Mask]:
-    """Pixels (H, W) with the tone and tint of the backdrop nearby, whatever is beside them; and those that meet both closely."""
+    """Pixels (H, W) with the tone and tint of the backdrop nearby; and narrow ones that meet both closely."""
     bare, surely = np.empty(evidence.shape, bool), np.empty(evidence.shape, bool)
-    _compare_with_shade(evidence.tone, evidence.tint, expected, np.array(astuple(limits), np.float32), bare, surely)
+    planes = evidence.tone, evidence.tint, evidence.thin, expected
+    _compare_with_shade(*planes, np.array(astuple(limits), np.float32), bare, surely)
     return bare, surely
 
 
 @compiled
-def _compare_with_shade(tone: Plane, tint: Plane, expected: Plane, limits: NDArray[np.float32], bare: Mask, surely: Mask) -> None:
+def _compare_with_shade(
+    tone: Plane, tint: Plane, thin: Plane, expected: Plane, limits: NDArray[np.float32], bare: Mask, surely: Mask
+) -> None:
     """One pixel at a time against the `Tolerances`; see `_bare`."""
-    tint_limit, tint_in_shadow, brighter, hole_tone = limits[0], limits[1], limits[4], limits[7]
+    tint_limit, tint_in_shadow, brighter, thin_limit, hole_tone = limits[0], limits[1], limits[4], limits[6], limits[7]
     strictly, deepest = np.float32(_STRICTLY), np.float32(_DEEPEST)
     for y in range(tone.shape[0]):
         for x in range(tone.shape[1]):
             off = abs(tone[y, x] - expected[y, x])
             most = tint_limit + tint_in_shadow * min(max(-expected[y, x], np.float32(0)), deepest)
             bare[y, x] = (off < hole_tone) & (tint[y, x] < most)
-            surely[y, x] = (off < strictly * brighter) & (tint[y, x] < strictly * most)
+            narrow = thin[y, x] > thin_limit
+            surely[y, x] = narrow & (off < strictly * brighter) & (tint[y, x] < strictly * most)
 
 
 #: So much of a tolerance is allowed in a gap, where only tone and tint can be looked at.
