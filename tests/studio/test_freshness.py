@@ -67,12 +67,11 @@ def test_a_backdrop_without_structure_cannot_tell_of_a_shift() -> None:
     assert findings(Picture(frame, "PNG"), Picture(empty, "PNG"))["shift"].state == "cannot tell"
 
 
-@pytest.mark.parametrize(("code", "apart"), [("HT-402", 1e-3), ("HT-507", 1e-4)])
-def test_a_touched_camera_does_not_spoil_the_cut(photographed: Take, code: str, apart: float) -> None:
+@pytest.mark.parametrize("code", ["HT-204", "HT-507"])
+def test_a_touched_camera_does_not_spoil_the_cut(photographed: Take, code: str) -> None:
     """The same take against a backdrop frame shot before and after the camera was touched: nearly the same matte.
 
-    At one backdrop match for both: which one is proposed may hang on the noise where two do equally well. What the
-    paper's shade between cord and lenses is, hangs on it a little as well.
+    At one backdrop match for both: which one is proposed may hang on the noise where two do equally well.
     """
     nudge = (3.0 / 960, -2.0 / 960)
     frame = photographed(Table(code, nudge=nudge))
@@ -80,7 +79,7 @@ def test_a_touched_camera_does_not_spoil_the_cut(photographed: Take, code: str, 
     (_, still), (decision, touched) = (
         pipeline.cut_frame(frame, photographed(Table(nudge=where)), settings) for where in (nudge, (0.0, 0.0))
     )
-    assert np.mean((still.alpha - touched.alpha) ** 2) < apart
+    assert np.mean((still.alpha - touched.alpha) ** 2) < 1e-4
     assert decision.judgement.verdict.value != "redo"
     found = findings(frame, photographed(Table()))["shift"]
     assert found.state == "slight" and "the cut corrects this" in found.said

@@ -98,7 +98,7 @@ def decide(evidence: Evidence, match: float, material: Material) -> Mask:
     evidence, outside = evidence.part(box), outside[box]
     holes = _holes(evidence, limits, like.alike[box] & ~outside, bare_grain, expected, material)
     bare, surely = _bare(evidence, limits, expected)
-    holes |= _papered(evidence, bare & ~outside & ~holes)
+    holes |= _papered(evidence, bare & ~outside & ~holes, expected)
     backdrop = outside | holes
     if material != "clear":  # through glass everything looks like a gap
         backdrop |= _gaps(surely & ~backdrop, backdrop, evidence.long_side)
@@ -273,12 +273,13 @@ def _holes(
     return holes
 
 
-#: So much of the paper's grain, against bare backdrop, is proof of paper, where it is seen so plainly there. (Through a lens
-#: paper is seen as well, a little dimmer: where the grain is faint the two cannot be told apart.)
+#: So much of the paper's grain, against bare backdrop, is proof of paper, where it is seen so plainly there.
 _PROOF, _PLAIN = 0.65, 0.7
+#: A sheet of glass takes 8 % at least (two surfaces, Fresnel's 4 % each at an index of 1.5): half of that, in log units.
+_THROUGH_GLASS = 0.04
 
 
-def _papered(evidence: Evidence, bare: Mask) -> Mask:
+def _papered(evidence: Evidence, bare: Mask, expected: Plane) -> Mask:
     """Places among those that may be bare in which the paper's own grain is seen: backdrop, whatever else speaks against it."""
     found = np.zeros(bare.shape, bool)
     if evidence.structure < _PLAIN:
@@ -291,7 +292,8 @@ def _papered(evidence: Evidence, bare: Mask) -> Mask:
         here = slice(top, top + height), slice(left, left + width)
         place = labels[here] == label
         again = seen_again(evidence.tone[here], evidence.bare[here], place)
-        if again is not None and again > _PROOF * evidence.structure:
+        as_bright = _median(np.abs(evidence.tone[here][place] - expected[here][place])) < _THROUGH_GLASS
+        if as_bright and again is not None and again > _PROOF * evidence.structure:
             found[here] |= place
     return found
 
@@ -353,7 +355,11 @@ def _is_hole(
     if inner is not None and evidence.structure >= LEAST_STRUCTURE:
         again = seen_again(evidence.tone[here], evidence.bare[here], inner)
     if again is not None:
-        unlike += _GRAIN_WEIGHT * (0.5 - min(max(again / evidence.structure, 0.0), 1.0))
+        # Grain that is seen faintly on bare backdrop is told by chance in a small place.
+        plainly = min(max((evidence.structure - LEAST_STRUCTURE) / (_PLAIN - LEAST_STRUCTURE), 0.0), 1.0)
+        missing = 0.5 - min(max(again / evidence.structure, 0.0), 1.0)
+        # Through glass paper is seen as well, but dimmer: only where it is as bright as around is its grain a proof.
+        unlike += plainly * _GRAIN_WEIGHT * (missing if missing > 0 else missing * max(0.0, 1 - off / _THROUGH_GLASS))
     return bool(unlike < allowed)
 
 
