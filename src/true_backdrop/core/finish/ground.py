@@ -48,7 +48,7 @@ def own_shadow(shade: Plane, strength: float, product: Mask) -> Plane:
     depth = np.asarray(np.maximum(1 - shade, 0), np.float32)
     away, long_side = _away_from(product), max(shade.shape)
     for begins, ends, sigma in _SOFTER:
-        soft = np.asarray(cv2.GaussianBlur(depth, (0, 0), sigma * long_side), np.float32)
+        soft = _blurred(depth, sigma * long_side)
         depth += _smooth(np.asarray((away / long_side - begins) / (ends - begins), np.float32)) * (soft - depth)
     kept = depth * _smooth((depth - NOT_A_SHADOW) / (FULL_SHADOW - NOT_A_SHADOW))
     return np.asarray(1 - strength * kept, dtype=np.float32)
@@ -68,6 +68,15 @@ def faded(ground: Plane, product: Mask, square: Square) -> Plane:
     room = np.maximum(from_rim - CLEAR_RIM * square.side, 0)
     share = _smooth(room / np.maximum(room + _FADES_EARLY * _away_from(product), 1e-6))
     return np.asarray(1 - (1 - ground) * share, dtype=np.float32)
+
+
+def _blurred(plane: Plane, sigma: float) -> Plane:
+    """A broad Gaussian; nothing as fine as a quarter of its sigma is left in it, so a quarter of the size will do."""
+    height, width = plane.shape
+    by = 4 if sigma >= 4 and min(height, width) >= 64 else 1
+    small = cv2.resize(plane, (width // by, height // by), interpolation=cv2.INTER_AREA)
+    soft = cv2.GaussianBlur(small, (0, 0), sigma / by)
+    return np.asarray(cv2.resize(soft, (width, height), interpolation=cv2.INTER_LINEAR), np.float32)
 
 
 def _away_from(product: Mask) -> Plane:
