@@ -24,7 +24,7 @@ class Evidence:
     thin       how much darker or brighter than everything a few pixels around; shadows are never thin
     relief     uint8, (H, W, 3): the ratio to the backdrop, for the watershed
     bare       log brightness of the backdrop frame, smoothed as `tone` is: its paper's own structure
-    structure  how much of the paper's structure is seen again where the frame shows bare backdrop, 0 to 1; see `Paper`
+    structure  how much of the paper's structure is seen again where the frame shows bare backdrop, 0 to 1 (paper.py)
     noise      standard deviation that the backdrop's own noise gives to `tone`
     long_side  of the whole proxy, also when this is a part of it
     """

@@ -17,7 +17,7 @@ _GRAIN_PX = 4.0
 LEAST_STRUCTURE = 0.3
 #: From so many pixels on the pattern can be compared; each pixel of grain is some pixels wide.
 LEAST_PIXELS = 120
-#: Slope and weight of a pixel's neighbours beyond which a difference is an edge and no grain (log units).
+#: A difference to the neighbourhood beyond this is an edge and no grain (log units).
 _NO_GRAIN = 0.06
 #: A backdrop with less grain than this (standard deviation, log units) has none: a guessed one, or a perfect screen.
 _NO_STRUCTURE = 0.001
