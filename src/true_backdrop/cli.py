@@ -48,6 +48,9 @@ def _parser() -> argparse.ArgumentParser:
 
     cut = commands.add_parser("cut", help="cut products out; writes straight-alpha RGBA PNG")
     cut.add_argument("--backdrop", type=Path, metavar="FILE", help="frame of the empty set; without one it is guessed")
+    cut.add_argument("--silhouette", type=Path, metavar="FILE", help="the product against the lit backdrop, front lights off")
+    cut.add_argument("--silhouettes", type=Path, metavar="DIR", help="silhouette frames with the stems of the frames")
+    cut.add_argument("--silhouette-backdrop", type=Path, metavar="FILE", help="the empty set in that light; else guessed")
     cut.add_argument("--match", type=_match, default=None, metavar="auto|0..100", help="backdrop match (default: auto)")
     cut.add_argument("--material", choices=MATERIALS, default="auto")
     cut.add_argument("--out", type=Path, required=True, metavar="DIR")
@@ -81,11 +84,12 @@ def run_cut(args: argparse.Namespace) -> int:
     """DIR/<stem>.png for every frame, one JSON line each."""
     backdrop = _backdrop(args)
     settings = CutSettings(match=args.match, material=args.material)
+    silhouette_of = _silhouettes(args)
     taken: dict[str, Path] = {}
 
     def one(path: Path) -> dict[str, Any]:
         began = time.monotonic()
-        decision, cut = pipeline.cut_frame(_picture(path), backdrop, settings)
+        decision, cut = pipeline.cut_frame(_picture(path), backdrop, settings, silhouette_of(path))
         _write(args.out / _own_name(path, "png", taken), codec.encode_png(encode_pixels(cut.foreground), alpha=cut.alpha))
         return {**_judged(path, decision), "seconds": round(time.monotonic() - began, 3)}
 
@@ -209,6 +213,30 @@ def _treatment(path: Path | None) -> Treatment:
 
 def _backdrop(args: argparse.Namespace) -> Picture | None:
     return None if args.backdrop is None else _picture(args.backdrop)
+
+
+def _silhouettes(args: argparse.Namespace) -> Callable[[Path], tuple[Picture, Picture | None] | None]:
+    """The silhouette frame for each frame, with the empty set in its light."""
+    if args.silhouette and args.silhouettes:
+        raise RuleError("give --silhouette for one frame or --silhouettes for many, not both")
+    if args.silhouette and len(args.frames) > 1:
+        raise RuleError("--silhouette serves one frame; for several give --silhouettes DIR with files of the same stems")
+    if args.silhouette_backdrop and not (args.silhouette or args.silhouettes):
+        raise RuleError("--silhouette-backdrop needs --silhouette or --silhouettes")
+    empty = _picture(args.silhouette_backdrop) if args.silhouette_backdrop else None
+    if args.silhouettes and not args.silhouettes.is_dir():
+        raise RuleError(f"{args.silhouettes}: not a folder; give the folder with the silhouette frames")
+    by_stem = {path.stem: path for path in sorted(args.silhouettes.iterdir())} if args.silhouettes else {}
+
+    def of(frame: Path) -> tuple[Picture, Picture | None] | None:
+        path = args.silhouette or by_stem.get(frame.stem)
+        if path is None and args.silhouettes:
+            raise RuleError(
+                f"{frame.name}: no silhouette frame with this stem in {args.silhouettes}; add it or leave the frame out"
+            )
+        return None if path is None else (_picture(path), empty)
+
+    return of
 
 
 def _picture(path: Path) -> Picture:

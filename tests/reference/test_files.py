@@ -169,7 +169,9 @@ class TestGlance:
         Image.fromarray(self.PHOTO).save(out, "JPEG", exif=exif)
         about, whole = codec.glance(out.getvalue(), "a", 300), decode(out.getvalue(), "a")
         assert (about.height, about.width) == (whole.height, whole.width)
-        assert np.abs(about.small.astype(int) - decode(out.getvalue(), "a").pixels[2::4, 2::4][: about.small.shape[0]]).mean() < 12
+        assert (
+            np.abs(about.small.astype(int) - decode(out.getvalue(), "a").pixels[2::4, 2::4][: about.small.shape[0]]).mean() < 12
+        )
 
     def test_a_jpeg_cut_short_anywhere_is_found(self) -> None:
         data = encode_jpeg(self.PHOTO, 90)

@@ -64,7 +64,15 @@ def test_the_empty_set_and_the_silhouette_are_proposed_when_it_is_time(client: T
     told = look(client, mug)["proposal"]
     assert told["kind"] == "silhouette" and "pale" in told["said"]
     release(client, mug, "silhouette")
-    assert client.get(f"/api/shots/{mug}/at-table").json()["proposal"] is None
+    told = look(client, mug)
+    assert told["proposal"]["kind"] == "backlit" and "1 silhouette from front" in told["proposal"]["said"]
+    guessed = told["shot"]["cut"]
+    hands(client, code=None)
+    assert release(client, mug, "backlit").status_code == 201
+    told = look(client, mug)
+    assert told["proposal"] is None
+    # The same take, the same settings: what was shot beside it made another cut of it.
+    assert told["shot"]["cut"]["current"] and told["shot"]["cut"]["matte"] != guessed["matte"]
 
 
 def test_a_guide_of_an_earlier_shoot_serves_the_next(client: TestClient, shoot: int) -> None:

@@ -131,12 +131,6 @@ def takes_of_shot(session: Session, shot_id: int) -> list[Frame]:
     return list(session.scalars(select(Frame).where(Frame.shot_id == shot_id, Frame.kind == "product").order_by(Frame.id)))
 
 
-def with_silhouette(session: Session, shoot_id: int) -> set[int]:
-    """The shots that have a silhouette frame."""
-    rows = session.scalars(select(Frame.shot_id).where(Frame.shoot_id == shoot_id, Frame.kind == "silhouette"))
-    return {shot_id for shot_id in rows if shot_id is not None}
-
-
 def latest_taken_shot(session: Session, shoot_id: int) -> int | None:
     """The shot that the newest take belongs to."""
     return session.scalar(

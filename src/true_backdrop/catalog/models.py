@@ -105,6 +105,8 @@ class Shot(Base):
     )
 
     skipped: Mapped[bool] = mapped_column(default=False)
+    #: Key of the cut that a person looked at and found good.
+    accepted_key: Mapped[str | None] = mapped_column(String(64))
 
     product: Mapped[Product] = relationship()
     angle: Mapped[Angle] = relationship()
@@ -114,12 +116,13 @@ class Shot(Base):
 class Frame(Base):
     """An original as it came: never changed. `shot_id` is None while it is not matched to a shot.
 
+    `backlit` is the empty set in the light of a silhouette; `matte` and `retouched` came back from a retoucher.
     A backdrop frame may be of one angle; `made_with` holds camera and lamp settings where the camera told them.
     """
 
     __tablename__ = "frame"
     __table_args__ = (
-        CheckConstraint("kind in ('product', 'backdrop', 'silhouette', 'slice')", name="kind"),
+        CheckConstraint("kind in ('product', 'backdrop', 'silhouette', 'slice', 'backlit', 'matte', 'retouched')", name="kind"),
         UniqueConstraint("shoot_id", "sha256", name="uq_frame_bytes_in_shoot"),
         Index("ix_frame_shot_id", "shot_id"),
     )
@@ -195,7 +198,10 @@ class TreatmentRevision(Base):
 
 
 class Cut(Base):
-    """What was decided for a shot: backdrop match, verdict, and how other values would have done."""
+    """What was decided for a shot: backdrop match, verdict, and how other values would have done.
+
+    `places` are where doubt is; `levels_sha256` is the picture that tells the product at every backdrop match.
+    """
 
     __tablename__ = "cut"
     __table_args__ = (UniqueConstraint("shot_id", "key", name="uq_cut_shot_key"),)
@@ -213,6 +219,9 @@ class Cut(Base):
     square_sha256: Mapped[str | None] = mapped_column(String(64))
     freshness: Mapped[list[Any]] = mapped_column(default=list)
     estimated: Mapped[bool] = mapped_column(default=False)
+    places: Mapped[list[Any]] = mapped_column(default=list)
+    levels_sha256: Mapped[str | None] = mapped_column(String(64))
+    hand_made: Mapped[bool] = mapped_column(default=False)
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 

@@ -9,6 +9,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from true_backdrop.catalog.blobs import BlobStore
+from true_backdrop.catalog.cut_source import CutSources
 from true_backdrop.catalog.errors import Conflict, Missing
 from true_backdrop.catalog.frames import CheckedFrame, add_frame, check_frame, make_backdrop
 from true_backdrop.catalog.models import Frame, Shoot, Shot
@@ -17,7 +18,7 @@ from true_backdrop.core.exif import exposure_told
 from true_backdrop.core.naming import is_backdrop_name, match_shot
 from true_backdrop.core.treatment import FramingBox
 
-Kind = Literal["product", "backdrop", "silhouette"]
+Kind = Literal["product", "backdrop", "silhouette", "backlit"]
 
 
 def made_with(data: bytes, told: dict[str, Any], framing: FramingBox | None) -> dict[str, Any]:
@@ -29,7 +30,7 @@ def made_with(data: bytes, told: dict[str, Any], framing: FramingBox | None) -> 
 def record_take(
     session: Session, blobs: BlobStore, shot: Shot, kind: Kind, checked: CheckedFrame, about: dict[str, Any]
 ) -> tuple[Frame, list[int]]:
-    """Store a file as a take, a backdrop frame of the shot's angle, or a silhouette frame.
+    """Store a file as a take, a backdrop frame of the shot's angle, a silhouette frame, or the empty set in its light.
 
     Returns the frame and the shots that have to be looked at (again).
     """
@@ -47,7 +48,13 @@ def place_take(session: Session, frame: Frame, shot: Shot, kind: Kind) -> list[i
     if kind == "silhouette":
         frame.shot_id = shot.id
         session.flush()
-        return []
+        return [shot.id] if shot.frame_id else []
+    if kind == "backlit":
+        frame.angle_id = shot.angle_id
+        session.flush()
+        sources = CutSources(session, get_shoot(session, shot.shoot_id))
+        seeing = set(shots_that_see(session, shot))
+        return [s.id for s in shots_of(session, shot.shoot_id) if s.id in seeing and sources.has_silhouette(s)]
     make_backdrop(session, frame, shot.angle_id)
     session.flush()
     session.expire_all()

@@ -44,7 +44,7 @@ def srgb_profile() -> bytes:
     return ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
 
 
-def decode(data: bytes, name: str, *, max_pixels: int = MAX_PIXELS) -> Picture:
+def decode(data: bytes, name: str, *, max_pixels: int = MAX_PIXELS, at_least: int | None = None) -> Picture:
     """Decode a picture file.
 
     Parameters
@@ -55,6 +55,9 @@ def decode(data: bytes, name: str, *, max_pixels: int = MAX_PIXELS) -> Picture:
         What to call it in messages.
     max_pixels
         Refuse anything larger, before decoding.
+    at_least
+        For a first look: a JPEG is read at a half, quarter or eighth of its size (ITU-T T.81: from fewer coefficients of
+        each block), as long as its long side keeps this many pixels.
 
     Returns
     -------
@@ -66,7 +69,15 @@ def decode(data: bytes, name: str, *, max_pixels: int = MAX_PIXELS) -> Picture:
     NotAPicture, PictureTooLarge, BrokenPicture
         Each with a sentence that names the file.
     """
-    return _decoded(_opened(data, name, max_pixels), data, name)
+    image = _opened(data, name, max_pixels)
+    small = at_least is not None and _can_be_small(image) and max(image.size) >= 2 * at_least
+    if small and at_least is not None:
+        image.draft("RGB", proxy_size(image.height, image.width, at_least)[::-1])
+    return _decoded(image, data, name, small=small)
+
+
+def _can_be_small(image: Image.Image) -> bool:
+    return image.format in ("JPEG", "MPO") and image.mode == "RGB"
 
 
 def _decoded(image: Image.Image, data: bytes, name: str, *, small: bool = False) -> Picture:
@@ -115,7 +126,7 @@ def glance(data: bytes, name: str, long_side: int) -> Glance:
         As `decode`.
     """
     image = _opened(data, name, MAX_PIXELS)
-    size, can_be_small = (image.height, image.width), image.format in ("JPEG", "MPO") and image.mode == "RGB"
+    size, can_be_small = (image.height, image.width), _can_be_small(image)
     if can_be_small:
         image.draft("RGB", proxy_size(*size, long_side)[::-1])
     picture = _decoded(image, data, name, small=can_be_small)

@@ -14,6 +14,9 @@ from true_backdrop.core.arrays import EncodedPixels, LinearRGB
 from true_backdrop.core.averaging import area_mean
 from true_backdrop.core.colour import decode_pixels, decode_pixels_16, light_of
 
+#: Top, left, bottom, right in pixels, between them too.
+Box = tuple[float, float, float, float]
+
 
 @dataclass(frozen=True, slots=True)
 class Region:

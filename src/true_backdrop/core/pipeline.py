@@ -14,15 +14,18 @@ import cv2
 import numpy as np
 
 from true_backdrop.core import codec
-from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Plane
+from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask, Plane
 from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.cut.by_hand import by_hand, dropped
 from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
-from true_backdrop.core.cut.evidence import Evidence, gather
+from true_backdrop.core.cut.evidence import Evidence, gather, plainer
 from true_backdrop.core.cut.framed import as_shot, estimated_within, framed
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.region import Busy, busy_part, decide
 from true_backdrop.core.cut.shift import aligned_with
+from true_backdrop.core.cut.silhouette import opaque_in, same_pose
+from true_backdrop.core.cut.touches import touched
 from true_backdrop.core.cut.verdict import Judgement, guessed, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, without_specks
@@ -30,19 +33,21 @@ from true_backdrop.core.finish.framing import Placement, place
 from true_backdrop.core.finish.ground import Square, faded, own_shadow
 from true_backdrop.core.picture import Picture, Region, proxy_size
 from true_backdrop.core.spec import Spec
-from true_backdrop.core.treatment import CutSettings, FramingBox, Material, Treatment
+from true_backdrop.core.treatment import CutSettings, FramingBox, Hands, Material, Treatment
 
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
 PROXY_LONG_SIDE = 1024
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "13"
+CODE_VERSION = "14"
+UNTOUCHED = Hands()
 
 
 @dataclass(frozen=True, slots=True)
 class Prepared:
     """A frame and its backdrop frame, compared. Nothing here depends on a setting but the framing box.
 
-    `guessed` says that there was no backdrop frame, and what stands for it was guessed from the frame.
+    `guessed` says that there was no backdrop frame, and what stands for it was guessed from the frame. `backlit` is the
+    silhouette frame, compared with the empty set in its light, and `backlit_proxy` that empty set.
     """
 
     aligned: Aligned
@@ -51,6 +56,15 @@ class Prepared:
     backdrop_proxy: LinearRGB
     frame_size: tuple[int, int]
     guessed: bool = False
+    backlit: Aligned | None = None
+    backlit_proxy: LinearRGB | None = None
+
+    @property
+    def plainly(self) -> Evidence:
+        """The evidence with what is seen in either light."""
+        return plainer(self.evidence, self.backlit_evidence)
+
+    backlit_evidence: Evidence | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,38 +134,107 @@ def prepare_proxies(
     return Prepared(aligned, evidence, busy_part(evidence), backdrop, frame_size)
 
 
+def with_silhouette(prepared: Prepared, silhouette: Picture, empty_proxy: LinearRGB, box: FramingBox | None = None) -> Prepared:
+    """The same with what the silhouette frame says; `empty_proxy` (H, W, 3) is the empty set in that light (`backdrop_proxy`).
+
+    Raises
+    ------
+    BackdropDoesNotFit
+        When the silhouette frame is of another size than the frame, or does not fit its empty set.
+    """
+    size = (silhouette.height, silhouette.width)
+    if size != prepared.frame_size:
+        raise BackdropDoesNotFit(
+            f"the silhouette frame is {size[1]} x {size[0]} px but the frame is {prepared.frame_size[1]} x "
+            f"{prepared.frame_size[0]} px; shoot both with the same camera setting"
+        )
+    small = silhouette.linear(size=proxy_size(*size, PROXY_LONG_SIDE))
+    found = prepare_proxies(small, empty_proxy, size, box)
+    if not same_pose(prepared.evidence, found.evidence):
+        raise BackdropDoesNotFit("the product stands elsewhere in the silhouette frame; shoot the silhouette again")
+    return replace(
+        prepared,
+        busy=busy_part(prepared.evidence, opaque_in(prepared.evidence, found.evidence)),
+        backlit=found.aligned,
+        backlit_proxy=found.backdrop_proxy,
+        backlit_evidence=found.evidence,
+    )
+
+
+def empty_in_its_light(silhouette: Picture, empty: Picture | None, box: FramingBox | None = None) -> LinearRGB:
+    """The empty set in the light of a silhouette frame, as a proxy (H, W, 3): as shot, or guessed where it was not.
+
+    Raises
+    ------
+    BackdropDoesNotFit
+        When there is none and the rim of the silhouette frame shows nothing smooth.
+    """
+    if empty is not None:
+        return backdrop_proxy(empty)
+    return estimated_within(backdrop_proxy(silhouette), box)
+
+
 def propose_match(prepared: Prepared, settings: CutSettings, *, survey: bool = False) -> Proposal:
     """The automatic backdrop match and how it compares with other values; with `survey`, with the whole range."""
     return propose(prepared.busy, settings.material, survey=survey)
 
 
-def outline_at(prepared: Prepared, match: int, material: Material) -> Outline:
+def outline_at(prepared: Prepared, match: int, material: Material, hands: Hands = UNTOUCHED) -> Outline:
     """The outline at a backdrop match that was settled before: a cut taken up again, not made again."""
-    product = prepared.busy.on_proxy(decide(prepared.busy.evidence, match, material))
-    return trace(prepared.aligned, prepared.evidence, product, material)
+    product = touched(product_at(prepared, match, material), prepared.aligned, hands.touches.strokes)
+    return _traced(prepared, product, material, hands)
 
 
-def decide_cut(prepared: Prepared, settings: CutSettings, proposal: Proposal) -> Decision:
-    """Find the outline at the chosen backdrop match, or at the proposed one."""
+def product_at(prepared: Prepared, match: float, material: Material) -> Mask:
+    """The product (H, W) on the proxy at a backdrop match, before anybody touched it."""
+    busy = prepared.busy
+    return busy.on_proxy(decide(busy.evidence, match, material, busy.opaque))
+
+
+def _traced(prepared: Prepared, product: Mask, material: Material, hands: Hands) -> Outline:
+    """The outline of a product (H, W) after touches, with what else was done by hand."""
+    outline = trace(prepared.aligned, prepared.plainly, product, material, prepared.backlit)
+    told = prepared.backlit is not None
+    work = by_hand(hands, material, prepared.aligned, outline.shadow, product, told_by_silhouette=told)
+    if work is None:
+        return outline
+    return replace(outline, by_hand=work, product=dropped(work.outlines, product))
+
+
+def decide_cut(
+    prepared: Prepared, settings: CutSettings, proposal: Proposal, hands: Hands = UNTOUCHED, *, product: Mask | None = None
+) -> Decision:
+    """Find the outline at the chosen backdrop match, or at the proposed one; then what was done by hand.
+
+    `product` is the product (H, W) at the chosen match with all touches, where it is there already.
+    """
     match = proposal.match if settings.match is None else settings.match
     proposed = proposal.product(prepared.busy)
-    if match == proposal.match:
-        product = proposed
-    else:
-        product = prepared.busy.on_proxy(decide(prepared.busy.evidence, match, settings.material))
-    outline = trace(prepared.aligned, prepared.evidence, product, settings.material)
-    judgement = judge(prepared.aligned, prepared.evidence, outline, proposal, proposed, match)
+    if product is None:
+        product = proposed if match == proposal.match else product_at(prepared, match, settings.material)
+        product = touched(product, prepared.aligned, hands.touches.strokes)
+    outline = _traced(prepared, product, settings.material, hands)
+    judgement = judge(prepared.aligned, prepared.plainly, outline, proposal, proposed, match)
     return Decision(outline, match, proposal, guessed(judgement) if prepared.guessed else judgement)
 
 
-def cut_frame(frame: Picture, backdrop: Picture | None, settings: CutSettings) -> tuple[Decision, CutOut]:
+def cut_frame(
+    frame: Picture,
+    backdrop: Picture | None,
+    settings: CutSettings,
+    silhouette: tuple[Picture, Picture | None] | None = None,
+    hands: Hands = UNTOUCHED,
+) -> tuple[Decision, CutOut]:
     """The whole cut at the frame's own size. The cut-out is full-frame, alpha 0 where there is no product.
 
-    Without a backdrop frame it is guessed, and the verdict is `look again` at best.
+    Without a backdrop frame it is guessed, and the verdict is `look again` at best. `silhouette` is the silhouette frame
+    and the empty set in its light, which is guessed where it is None.
     """
     box = settings.framing
     prepared = prepare_guessed(frame, box) if backdrop is None else prepare(frame, backdrop, box=box)
-    decision = decide_cut(prepared, settings, propose_match(prepared, settings))
+    if silhouette is not None:
+        prepared = with_silhouette(prepared, silhouette[0], empty_in_its_light(*silhouette, box), box)
+    decision = decide_cut(prepared, settings, propose_match(prepared, settings), hands)
     size = (frame.height, frame.width)
     alpha = np.zeros(size, np.float32)
     foreground = np.zeros((*size, 3), np.float32)
@@ -161,7 +244,10 @@ def cut_frame(frame: Picture, backdrop: Picture | None, settings: CutSettings) -
         # A backdrop that was guessed, or moved after a touched camera, is there at the proxy's size only.
         shot = None if prepared.aligned.corrected else backdrop
         behind = enlarged(prepared.backdrop_proxy, view) if shot is None else as_seen(_part_of(shot, window))
-        part = cut_view(_part_of(frame, window), behind, decision.outline, view)
+        backlit = None
+        if silhouette is not None and prepared.backlit_proxy is not None:
+            backlit = _part_of(silhouette[0], window), enlarged(prepared.backlit_proxy, view)
+        part = cut_view(_part_of(frame, window), behind, decision.outline, view, backlit)
         alpha[window.slices], foreground[window.slices] = part.alpha, part.foreground
     return decision, CutOut(alpha, foreground)
 
@@ -195,23 +281,35 @@ def product_box(outline: Outline, frame_size: tuple[int, int]) -> tuple[float, f
     return rows[0] * down, columns[0] * across, (rows[-1] + 1) * down, (columns[-1] + 1) * across
 
 
-def finish(frame: Picture, backdrop: LinearRGB, outline: Outline, treatment: Treatment, spec: Spec) -> EncodedRGB | None:
+def finish(
+    frame: Picture,
+    backdrop: LinearRGB,
+    outline: Outline,
+    treatment: Treatment,
+    spec: Spec,
+    silhouette: tuple[Picture, LinearRGB] | None = None,
+) -> EncodedRGB | None:
     """The finished square (side, side, 3) for one outlet, or None when there is no product to show.
 
     The work is done at the size that the square needs: a frame larger than that is averaged down before
     the cut, a smaller one is enlarged before it. `backdrop` is the proxy of the
-    backdrop frame: an empty set is smooth, and averaged it carries less noise into the edges.
+    backdrop frame: an empty set is smooth, and averaged it carries less noise into the edges. `silhouette` is the
+    silhouette frame and the proxy of its empty set, for an outline that was found with them.
     """
     size = (frame.height, frame.width)
     box = product_box(outline, size)
     if box is None:
         return None
     strength = 0.0 if spec.shadow == "none" else treatment.ground.shadow
-    shade = None if strength == 0 else own_shadow(outline.shadow, strength, outline.product)
+    painted = None if outline.by_hand is None else outline.by_hand.shadow
+    shade = None if strength == 0 else own_shadow(outline.shadow, strength, outline.product, painted)
     placement = place(box, size, spec.wanted_coverage or treatment.frame.coverage, spec.side_px, _not_white(outline, shade, size))
     view = View(placement.window, placement.shape, size)
     shown = frame.averaged(placement.window, placement.shape)
-    part = paint(shown, enlarged(backdrop, view), outline, view, _ground_in(placement, view, outline, shade))
+    backlit = None
+    if silhouette is not None:
+        backlit = silhouette[0].averaged(placement.window, placement.shape), enlarged(silhouette[1], view)
+    part = paint(shown, enlarged(backdrop, view), outline, view, _ground_in(placement, view, outline, shade), backlit)
     part = without_specks(part, spec.side_px)
     sharp = unsharp_mask(part, treatment.sharpen.amount, treatment.sharpen.radius_of_side * spec.side_px)
     return on_square(sharp, placement.offset, placement.side_px)
@@ -233,7 +331,8 @@ def _not_white(outline: Outline, shade: Plane | None, frame_size: tuple[int, int
 def _ground_in(placement: Placement, view: View, outline: Outline, shade: Plane | None) -> Ground:
     if shade is None:
         return lambda tile: None
-    light = faded(shade, outline.product, _square_on_proxy(placement, view, outline))
+    painted = None if outline.by_hand is None else outline.by_hand.shadow
+    light = faded(shade, outline.product, _square_on_proxy(placement, view, outline), painted)
 
     def ground(tile: Region) -> Plane | None:
         if light[proxy_part(outline, view, tile)].min() == 1:
@@ -262,9 +361,9 @@ def encode_for(square: EncodedRGB, spec: Spec) -> tuple[bytes, int | None]:
     return codec.encode_jpeg(square, quality, density_ppi=spec.density_ppi), quality
 
 
-def cut_key(frame_sha: str, backdrop_sha: str, settings: CutSettings) -> str:
-    """Key of a cut: equal for equal inputs, settings and code."""
-    return _key("cut", frame_sha, backdrop_sha, settings.model_dump_json())
+def cut_key(frame_sha: str, backdrop_sha: str, settings: CutSettings, hands: Hands = UNTOUCHED, silhouette: str = "") -> str:
+    """Key of a cut: equal for equal inputs, settings and code. `silhouette` stands for its frames."""
+    return _key("cut", frame_sha, backdrop_sha, silhouette, settings.model_dump_json(), hands.model_dump_json())
 
 
 def finish_key(cut: str, treatment: Treatment, spec: Spec) -> str:

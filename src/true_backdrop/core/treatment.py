@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -45,6 +45,63 @@ class CutSettings(Section):
     )
     material: Material = "auto"
     framing: FramingBox | None = None
+    silhouette: bool = Field(True, description="Use the silhouette frame where there is one.")
+
+
+#: A point of a picture: parts of its width and height.
+Point = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1, le=2)]]
+
+
+class Touch(Section):
+    """One stroke by hand. `product` and `backdrop` say what is there; `shadow` and `no_shadow` paint it back or away."""
+
+    kind: Literal["product", "backdrop", "shadow", "no_shadow"]
+    points: tuple[Point, ...] = Field(min_length=1, max_length=2000)
+    width: float = Field(0.01, gt=0, le=0.5, description="Of the brush, as a part of the frame's long side.")
+    reach: float = Field(
+        0.3, ge=0, le=1, description="How far what is taught goes: 0 exactly under the brush, hard-edged, 1 the whole region."
+    )
+
+
+class TouchSettings(Section):
+    """Touches in the order in which they were made."""
+
+    strokes: tuple[Touch, ...] = Field((), max_length=400)
+
+
+class Shape(Section):
+    """A closed outline drawn round the product. What it does not keep is backdrop.
+
+    Its points are parts of the frame, or of the box around the product as it was found (`anchor`).
+    """
+
+    points: tuple[Point, ...] = Field(min_length=3, max_length=500)
+    curved: bool = False
+    keep: Literal["inside", "outside"] = "inside"
+    anchor: Literal["frame", "product"] = "frame"
+    locked: bool = False
+
+
+class OutlineSettings(Section):
+    """Outlines by hand, one after the other."""
+
+    shapes: tuple[Shape, ...] = Field((), max_length=50)
+
+
+class EdgeSettings(Section):
+    """The edge of the cut. None for `shift_px`: 0, and half a pixel inwards where a silhouette told the edge."""
+
+    shift_px: float | None = Field(None, ge=-5, le=5, description="Pixels of the frame, outwards; tenths count.")
+    smooth: float = Field(0.0, ge=0, le=1)
+    harden: float = Field(0.0, ge=0, le=1)
+
+
+class ClearSettings(Section):
+    """Glass over a new backdrop: what shines through it is taken out of it. Counts where the material is `clear`."""
+
+    opacity: float = Field(0.0, ge=0, le=1, description="0 as clear as it is, 1 solid as shot.")
+    sensitivity: float = Field(0.5, ge=0, le=1, description="How dark or coloured glass may be and still count as clear.")
+    smoothing: float = Field(0.3, ge=0, le=1)
 
 
 class GroundSettings(Section):
@@ -71,11 +128,29 @@ class Treatment(Section):
 
     schema_version: Literal[1] = 1
     cut: CutSettings = CutSettings()
+    touches: TouchSettings = TouchSettings()
+    outlines: OutlineSettings = OutlineSettings()
+    edge: EdgeSettings = EdgeSettings()
+    clear: ClearSettings = ClearSettings()
     ground: GroundSettings = GroundSettings()
     frame: FrameSettings = FrameSettings()
     sharpen: SharpenSettings = SharpenSettings()
 
 
+class Hands(Section):
+    """What a person did to the cut of one shot, beside its backdrop match."""
+
+    touches: TouchSettings = TouchSettings()
+    outlines: OutlineSettings = OutlineSettings()
+    edge: EdgeSettings = EdgeSettings()
+    clear: ClearSettings = ClearSettings()
+
+
+def hands_of(treatment: Treatment) -> Hands:
+    """The parts of a treatment that change a cut after it was decided."""
+    return Hands(touches=treatment.touches, outlines=treatment.outlines, edge=treatment.edge, clear=treatment.clear)
+
+
 #: The sections in the order of the work.
-SECTIONS = ("cut", "ground", "frame", "sharpen")
-SectionName = Literal["cut", "ground", "frame", "sharpen"]
+SectionName = Literal["cut", "touches", "outlines", "edge", "clear", "ground", "frame", "sharpen"]
+SECTIONS: tuple[SectionName, ...] = ("cut", "touches", "outlines", "edge", "clear", "ground", "frame", "sharpen")

@@ -9,9 +9,10 @@ import numpy as np
 
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.edge import View
+from true_backdrop.core.cut.levels import levels
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.spec import SHIPPED
-from true_backdrop.core.treatment import CutSettings, Treatment
+from true_backdrop.core.treatment import CutSettings, EdgeSettings, Hands, Touch, TouchSettings, Treatment
 from true_backdrop.core.views import render_view
 
 
@@ -29,6 +30,17 @@ def warm(*, usual_only: bool = False) -> None:
                 pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, Treatment(), SHIPPED[outlet])
             view = View(frame.whole, (frame.height, frame.width), (frame.height, frame.width))
             render_view("loud", frame.linear(), backdrop.linear(), decision.outline, view)
+            levels(prepared.evidence, decision.outline.product, decision.match)
+    if usual_only:
+        return
+    # What a person may do by hand, glass, and a silhouette (a dark disc before the lit wall is one).
+    strokes = tuple(Touch(kind="backdrop", points=((0.5, 0.5),), reach=reach) for reach in (0.0, 0.2))
+    hands = Hands(touches=TouchSettings(strokes=strokes), edge=EdgeSettings(shift_px=0.3))
+    dark = pipeline.backdrop_proxy(backdrop)
+    prepared = pipeline.with_silhouette(prepared, frame, dark)
+    glass = CutSettings(material="clear")
+    decision = pipeline.decide_cut(prepared, glass, pipeline.propose_match(prepared, glass), hands)
+    pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, Treatment(), SHIPPED["kiosk-nine"], (frame, dark))
 
 
 def _scene(*, deep: bool) -> tuple[Picture, Picture]:

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from true_backdrop.catalog.backdrops import backdrop_of
 from true_backdrop.catalog.blobs import BlobStore
+from true_backdrop.catalog.cut_source import CutSource, cut_key, source_of
 from true_backdrop.catalog.database import announce, transaction
 from true_backdrop.catalog.models import Frame, Run, RunItem
 from true_backdrop.catalog.results import find_cut, find_rendition, get_spec, record_cut, record_rendition, renew_cut, show_square
@@ -20,22 +21,24 @@ from true_backdrop.catalog.runs import finish_item
 from true_backdrop.catalog.shoots import get_shot
 from true_backdrop.catalog.treatments import treatment_of
 from true_backdrop.core import codec, pipeline
-from true_backdrop.core.arrays import LinearRGB
+from true_backdrop.core.arrays import EncodedRGB, LinearRGB
 from true_backdrop.core.audit import audit
 from true_backdrop.core.cut.edge import View, as_seen, cut_view, held
 from true_backdrop.core.cut.outline import Outline
-from true_backdrop.core.cut.verdict import Verdict
+from true_backdrop.core.cut.verdict import Verdict, with_complaint
 from true_backdrop.core.errors import BackdropDoesNotFit, TrueBackdropError
 from true_backdrop.core.freshness import freshness
 from true_backdrop.core.picture import Picture, proxy_size
 from true_backdrop.core.spec import Spec
-from true_backdrop.core.treatment import Treatment
+from true_backdrop.core.treatment import Treatment, hands_of
 from true_backdrop.settings import settings
 
 log = logging.getLogger("true_backdrop.worker")
 
 #: Long side of the matte and of the square on walls and boards.
 MATTE_LONG_SIDE = 560
+#: For a first look a take keeps this many pixels: twice the proxy, so that its own averaging still counts.
+FIRST_LOOK_PX = 2 * pipeline.PROXY_LONG_SIDE
 SQUARE_PREVIEW_PX = 480
 
 
@@ -45,17 +48,18 @@ class ShotTask:
 
     shot_id: int
     shoot_id: int
-    frame_sha: str
-    frame_name: str
-    backdrop_sha: str | None
-    backdrop_name: str
+    source: CutSource
     focus_mm: tuple[float, float] | None
     treatment: Treatment
     specs: tuple[Spec, ...]
 
     @property
     def cut_key(self) -> str:
-        return pipeline.cut_key(self.frame_sha, self.backdrop_sha or "estimated", self.treatment.cut)
+        return cut_key(self.source, self.treatment)
+
+    @property
+    def frame_name(self) -> str:
+        return self.source.frame.name
 
     def finish_key(self, spec: Spec) -> str:
         return pipeline.finish_key(self.cut_key, self.treatment, spec)
@@ -99,7 +103,7 @@ def look_at_take(shot_id: int) -> None:
     url = settings().database_url.get_secret_value()
     with transaction(url) as session:
         task = read_task(session, shot_id, [], estimate=True)
-    do_task(url, task)
+    do_task(url, task, first_look=True)
     with transaction(url) as session:
         renew_cut(session, task.shot_id, task.cut_key)
         announce(session, task.shoot_id, "shot")
@@ -111,10 +115,10 @@ def read_task(session: Session, shot_id: int, outlets: list[str], *, estimate: b
     With `estimate`, a missing backdrop frame is none: it is guessed.
     """
     shot = get_shot(session, shot_id)
-    if shot.frame is None:
+    source = source_of(session, shot)
+    if shot.frame is None or source is None:
         raise TrueBackdropError(f"{shot.product.code} {shot.angle.name}: no frame yet; bring one in")
-    backdrop = backdrop_of(session, shot)
-    if backdrop is None and not estimate:
+    if source.backdrop is None and not estimate:
         raise TrueBackdropError(
             f"{shot.product.code} {shot.angle.name}: the empty set has not been shot from there; "
             "shoot it, or bring in a frame of it"
@@ -122,18 +126,18 @@ def read_task(session: Session, shot_id: int, outlets: list[str], *, estimate: b
     return ShotTask(
         shot.id,
         shot.shoot_id,
-        shot.frame.sha256,
-        shot.frame.file_name,
-        backdrop.sha256 if backdrop else None,
-        backdrop.file_name if backdrop else "the estimated backdrop",
-        _focus(shot.frame, backdrop),
+        source,
+        _focus(shot.frame, backdrop_of(session, shot)),
         treatment_of(session, shot),
         tuple(get_spec(session, name) for name in outlets),
     )
 
 
-def do_task(url: str, task: ShotTask) -> None:
-    """Cut, finish and store whatever is not there yet."""
+def do_task(url: str, task: ShotTask, *, first_look: bool = False) -> None:
+    """Cut, finish and store whatever is not there yet.
+
+    For a first look a JPEG is read at half its size or less, if that is plenty for the screen; nothing is sent out from that.
+    """
     blobs = BlobStore(settings().blob_url)
     with transaction(url) as session:
         cut = find_cut(session, task.shot_id, task.cut_key)
@@ -141,22 +145,24 @@ def do_task(url: str, task: ShotTask) -> None:
         missing = [s for s in task.specs if find_rendition(session, task.shot_id, s.name, task.finish_key(s)) is None]
     if settled is not None and not missing:
         return
-    frame = codec.decode(blobs.get(task.frame_sha), task.frame_name)
+    at_least = FIRST_LOOK_PX if first_look and not missing else None
     try:
-        prepared = _prepared(task, frame)
+        made = _made(blobs, task, at_least)
     except BackdropDoesNotFit as fault:
         with transaction(url) as session:
             record_cut(session, _refused(task, str(fault)))
         return
     cut_row = None
+    treatment, hands = task.treatment, hands_of(task.treatment)
     if settled is None:
-        decision = pipeline.decide_cut(prepared, task.treatment.cut, pipeline.propose_match(prepared, task.treatment.cut))
+        proposal = pipeline.propose_match(made.prepared, treatment.cut)
+        decision = pipeline.decide_cut(made.prepared, treatment.cut, proposal, hands)
         outline = decision.outline
-        cut_row = _cut_row(blobs, task, prepared, decision, frame)
+        cut_row = _cut_row(blobs, task, made, decision)
     else:
-        outline = pipeline.outline_at(prepared, settled, task.treatment.cut.material)
-    square = _small_square(blobs, task, frame, prepared.backdrop_proxy, outline)
-    rows = [row for spec in missing if (row := _rendered(blobs, task, spec, frame, prepared.backdrop_proxy, outline))]
+        outline = pipeline.outline_at(made.prepared, settled, treatment.cut.material, hands)
+    square = _small_square(blobs, task, made, outline)
+    rows = [row for spec in missing if (row := _rendered(blobs, task, spec, made, outline))]
     with transaction(url) as session:
         if cut_row is not None:
             record_cut(session, cut_row | {"square_sha256": square})
@@ -174,15 +180,41 @@ def _focus(take: Frame, backdrop: Frame | None) -> tuple[float, float] | None:
     return None if one is None or other is None else (float(one), float(other))
 
 
-def _prepared(task: ShotTask, frame: Picture) -> pipeline.Prepared:
-    box = task.treatment.cut.framing
-    if task.backdrop_sha is None:
-        return pipeline.prepare_guessed(frame, box)
-    size, proxy = _backdrop(task.backdrop_sha, task.backdrop_name)
-    return pipeline.prepare(frame, size, proxy, box)
+@dataclass(frozen=True, slots=True)
+class _Made:
+    """A decoded take, compared with its backdrop frame and its silhouette; and why a silhouette could not be used."""
+
+    frame: Picture
+    prepared: pipeline.Prepared
+    silhouette: tuple[Picture, LinearRGB] | None
+    complaint: str | None
 
 
-@lru_cache(4)
+def _made(blobs: BlobStore, task: ShotTask, at_least: int | None) -> _Made:
+    source, box = task.source, task.treatment.cut.framing
+    frame = codec.decode(blobs.get(source.frame.sha256), source.frame.name, at_least=at_least)
+    if source.backdrop is None:
+        prepared = pipeline.prepare_guessed(frame, box)
+    else:
+        size, proxy = _backdrop(source.backdrop.sha256, source.backdrop.name)
+        # A take that is read smaller for a first look is as large as its file says.
+        same = size == (source.frame.height, source.frame.width)
+        prepared = pipeline.prepare(frame, (frame.height, frame.width) if same else size, proxy, box)
+    if source.silhouette is None or not task.treatment.cut.silhouette:
+        return _Made(frame, prepared, None, None)
+    dark = codec.decode(blobs.get(source.silhouette.sha256), source.silhouette.name, at_least=at_least)
+    try:
+        if source.backlit is None:
+            empty = pipeline.empty_in_its_light(dark, None, box)
+        else:
+            empty = _backdrop(source.backlit.sha256, source.backlit.name)[1]
+        prepared = pipeline.with_silhouette(prepared, dark, empty, box)
+    except BackdropDoesNotFit as fault:
+        return _Made(frame, prepared, None, f"cut without the silhouette frame {source.silhouette.name}: {fault}")
+    return _Made(frame, prepared, (dark, empty), None)
+
+
+@lru_cache(6)
 def _backdrop(digest: str, name: str) -> tuple[tuple[int, int], LinearRGB]:
     """Size and proxy of a backdrop frame: decoded once for many shots."""
     picture = codec.decode(BlobStore(settings().blob_url).get(digest), name)
@@ -204,16 +236,15 @@ def _refused(task: ShotTask, reason: str) -> dict[str, object]:
     }
 
 
-def _cut_row(
-    blobs: BlobStore, task: ShotTask, prepared: pipeline.Prepared, decision: pipeline.Decision, frame: Picture
-) -> dict[str, object]:
+def _cut_row(blobs: BlobStore, task: ShotTask, made: _Made, decision: pipeline.Decision) -> dict[str, object]:
+    frame, prepared = made.frame, made.prepared
     size = proxy_size(frame.height, frame.width, MATTE_LONG_SIDE)
     shown = np.asarray(cv2.resize(prepared.aligned.frame, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
     behind = np.asarray(cv2.resize(prepared.backdrop_proxy, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
     view = View(frame.whole, size, (frame.height, frame.width))
     matte = cut_view(held(shown), as_seen(held(behind)), decision.outline, view).alpha
     grey = np.repeat(np.round(matte * 255).astype(np.uint8)[..., None], 3, axis=2)
-    judgement = decision.judgement
+    judgement = decision.judgement if made.complaint is None else with_complaint(decision.judgement, made.complaint)
     return {
         "shot_id": task.shot_id,
         "key": task.cut_key,
@@ -224,28 +255,31 @@ def _cut_row(
         "doubt": judgement.doubt,
         "trials": [asdict(trial) for trial in decision.proposal.trials],
         "freshness": _freshness(task, prepared, decision),
-        "estimated": task.backdrop_sha is None,
+        "estimated": task.source.backdrop is None,
         "matte_sha256": blobs.put(codec.encode_preview(grey)),
     }
 
 
 def _freshness(task: ShotTask, prepared: pipeline.Prepared, decision: pipeline.Decision) -> list[dict[str, object]]:
-    if task.backdrop_sha is None:
+    if task.source.backdrop is None:
         return []
     return [asdict(found) for found in freshness(prepared.aligned, decision.outline.product, task.focus_mm)]
 
 
-def _small_square(blobs: BlobStore, task: ShotTask, frame: Picture, backdrop: LinearRGB, outline: Outline) -> str | None:
+def _small_square(blobs: BlobStore, task: ShotTask, made: _Made, outline: Outline) -> str | None:
     """The square of walls and boards, in the store; None when there is no product to show."""
     spec = Spec(name="preview", title="Preview", side_px=SQUARE_PREVIEW_PX, quality=88, shadow="own")
-    square = pipeline.finish(frame, backdrop, outline, task.treatment, spec)
+    square = _finished(task, made, outline, spec)
     return None if square is None else blobs.put(codec.encode_preview(square))
 
 
-def _rendered(
-    blobs: BlobStore, task: ShotTask, spec: Spec, frame: Picture, backdrop: LinearRGB, outline: Outline
-) -> dict[str, object] | None:
-    square = pipeline.finish(frame, backdrop, outline, task.treatment, spec)
+def _finished(task: ShotTask, made: _Made, outline: Outline, spec: Spec) -> EncodedRGB | None:
+    behind = made.prepared.backdrop_proxy
+    return pipeline.finish(made.frame, behind, outline, task.treatment, spec, made.silhouette)
+
+
+def _rendered(blobs: BlobStore, task: ShotTask, spec: Spec, made: _Made, outline: Outline) -> dict[str, object] | None:
+    square = _finished(task, made, outline, spec)
     if square is None:
         return None
     data, quality = pipeline.encode_for(square, spec)

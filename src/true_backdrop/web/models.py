@@ -9,11 +9,15 @@ from pydantic import BaseModel, Field, field_validator
 
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import (
+    ClearSettings,
     CutSettings,
+    EdgeSettings,
     FrameSettings,
     GroundSettings,
+    OutlineSettings,
     SectionName,
     SharpenSettings,
+    TouchSettings,
     Treatment,
 )
 
@@ -50,7 +54,7 @@ class AngleCreate(BaseModel):
 class FramePublic(BaseModel):
     id: int
     shot_id: int | None
-    kind: Literal["product", "backdrop", "silhouette", "slice"]
+    kind: Literal["product", "backdrop", "silhouette", "slice", "backlit", "matte", "retouched"]
     file_name: str
     format: str
     width: int
@@ -188,12 +192,18 @@ class TreatmentChange(BaseModel):
     """Sections to replace; one that is given as null is inherited again, one that is left out stays."""
 
     cut: CutSettings | None = None
+    touches: TouchSettings | None = None
+    outlines: OutlineSettings | None = None
+    edge: EdgeSettings | None = None
+    clear: ClearSettings | None = None
     ground: GroundSettings | None = None
     frame: FrameSettings | None = None
     sharpen: SharpenSettings | None = None
+    said: str = Field("", max_length=200, description="What was done, for the history.")
 
     def sections(self) -> dict[str, Any]:
-        return {name: value.model_dump() if (value := getattr(self, name)) else None for name in self.model_fields_set}
+        given = self.model_fields_set - {"said"}
+        return {name: value.model_dump() if (value := getattr(self, name)) is not None else None for name in given}
 
 
 class CarryRequest(BaseModel):

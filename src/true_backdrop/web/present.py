@@ -9,8 +9,8 @@ import numpy as np
 from sqlalchemy.orm import Session
 
 from true_backdrop.catalog import results, runs, shoots, treatments
-from true_backdrop.catalog.backdrops import Backdrops
-from true_backdrop.catalog.frames import get_frame, takes_of, waiting_frames, with_silhouette
+from true_backdrop.catalog.cut_source import CutSources, cut_key
+from true_backdrop.catalog.frames import get_frame, takes_of, waiting_frames
 from true_backdrop.catalog.models import Cut, Frame, Rendition, Run, Shoot, Shot
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.propose import VISIBLE_PART
@@ -46,9 +46,9 @@ class ShootView:
         self.shoot: Shoot = shoots.get_shoot(session, shoot_id)
         self.shots: Sequence[Shot] = shoots.shots_of(session, shoot_id)
         self.backdrop = get_frame(session, self.shoot.backdrop_id) if self.shoot.backdrop_id else None
-        self.backdrops = Backdrops(session, self.shoot)
+        self.sources = CutSources(session, self.shoot)
+        self.backdrops = self.sources.backdrops
         self.takes = takes_of(session, shoot_id)
-        self.silhouettes = with_silhouette(session, shoot_id)
         self.cuts = shoots.latest_cuts(session, shoot_id)
         self.renditions = shoots.latest_renditions(session, shoot_id)
         self.treatments: dict[int, tuple[Treatment, dict[str, Any]]] = treatments.treatments_of(session, shoot_id, self.shots)
@@ -56,10 +56,8 @@ class ShootView:
         self.problems = runs.problems_of(session, self.run.id) if self.run else {}
 
     def cut_key(self, shot: Shot) -> str | None:
-        backdrop = self.backdrops.of(shot)
-        if shot.frame is None or backdrop is None:
-            return None
-        return pipeline.cut_key(shot.frame.sha256, backdrop.sha256, self.treatments[shot.id][0].cut)
+        source = self.sources.of(shot)
+        return None if source is None or source.backdrop is None else cut_key(source, self.treatments[shot.id][0])
 
     def cut_holds(self, shot: Shot) -> bool:
         """Whether the newest cut was made from the present frame, backdrop frame and settings."""

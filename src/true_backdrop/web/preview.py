@@ -12,13 +12,16 @@ import cv2
 import numpy as np
 
 from true_backdrop.catalog.blobs import BlobStore
+from true_backdrop.catalog.cut_source import CutSource, File
 from true_backdrop.core import codec, pipeline, views
-from true_backdrop.core.arrays import EncodedRGB, LinearRGB
-from true_backdrop.core.cut.edge import View, resample
+from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask
+from true_backdrop.core.cut.edge import View, as_seen, enlarged, held, resample
 from true_backdrop.core.cut.propose import Proposal
+from true_backdrop.core.cut.touches import touched
+from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.spec import Spec
-from true_backdrop.core.treatment import CutSettings, FramingBox, Material, Treatment
+from true_backdrop.core.treatment import CutSettings, Hands, Touch, Treatment
 
 T = TypeVar("T")
 
@@ -52,14 +55,18 @@ class Kept(Generic[T]):
 
 
 @dataclass(frozen=True, slots=True)
-class Source:
-    """The files that a look is made from, and the part of them that counts."""
+class Asked:
+    """What a look is made from: the files, and the settings that change the cut."""
 
-    frame_sha: str
-    frame_name: str
-    backdrop_sha: str
-    backdrop_name: str
-    framing: FramingBox | None = None
+    source: CutSource
+    cut: CutSettings
+    hands: Hands
+
+    @property
+    def files(self) -> Hashable:
+        """Equal where the comparison with the empty set is the same."""
+        dark = self.source.dark if self.cut.silhouette else ""
+        return self.source.frame.sha256, self.source.behind, dark, self.cut.framing
 
 
 class PreviewDesk:
@@ -67,47 +74,79 @@ class PreviewDesk:
 
     def __init__(self, blobs: BlobStore, size: int) -> None:
         self._blobs = blobs
-        self._pictures: Kept[Picture] = Kept(3)
+        self._pictures: Kept[Picture] = Kept(4)
         self._prepared: Kept[pipeline.Prepared] = Kept(size)
         self._proposals: Kept[Proposal] = Kept(256)
+        self._products: Kept[Mask] = Kept(8 * size)
         self._decisions: Kept[pipeline.Decision] = Kept(2 * size)
 
     def picture(self, digest: str, name: str) -> Picture:
         return self._pictures.get(digest, lambda: codec.decode(self._blobs.get(digest), name))
 
-    def prepared(self, source: Source) -> pipeline.Prepared:
-        def make() -> pipeline.Prepared:
-            frame = self.picture(source.frame_sha, source.frame_name)
-            return pipeline.prepare(frame, self.picture(source.backdrop_sha, source.backdrop_name), box=source.framing)
+    def _file(self, file: File) -> Picture:
+        return self.picture(file.sha256, file.name)
 
-        return self._prepared.get((source.frame_sha, source.backdrop_sha, source.framing), make)
+    def prepared(self, asked: Asked) -> pipeline.Prepared:
+        return self._prepared.get(asked.files, lambda: self._prepare(asked))
 
-    def proposal(self, source: Source, material: Material) -> Proposal:
-        key = (source.frame_sha, source.backdrop_sha, source.framing, material)
-        return self._proposals.get(
-            key, lambda: pipeline.propose_match(self.prepared(source), CutSettings(material=material), survey=True)
-        )
+    def _prepare(self, asked: Asked) -> pipeline.Prepared:
+        source, box = asked.source, asked.cut.framing
+        frame = self._file(source.frame)
+        if source.backdrop is None:
+            return pipeline.prepare_guessed(frame, box)
+        prepared = pipeline.prepare(frame, self._file(source.backdrop), box=box)
+        if source.silhouette is None or not asked.cut.silhouette:
+            return prepared
+        dark = self._file(source.silhouette)
+        try:
+            empty = pipeline.empty_in_its_light(dark, self._file(source.backlit) if source.backlit else None, box)
+            return pipeline.with_silhouette(prepared, dark, empty, box)
+        except BackdropDoesNotFit:
+            return prepared  # the cut says so
 
-    def decision(self, source: Source, settings: CutSettings) -> pipeline.Decision:
-        key = (source.frame_sha, source.backdrop_sha, settings)
-        return self._decisions.get(
-            key, lambda: pipeline.decide_cut(self.prepared(source), settings, self.proposal(source, settings.material))
-        )
+    def proposal(self, asked: Asked) -> Proposal:
+        key = (asked.files, asked.cut.material)
+        return self._proposals.get(key, lambda: pipeline.propose_match(self.prepared(asked), asked.cut))
 
-    def look(self, source: Source, settings: CutSettings, name: views.ViewName, width: int, shadow: float) -> bytes:
+    def decision(self, asked: Asked) -> pipeline.Decision:
+        def make() -> pipeline.Decision:
+            product = self._product(asked, asked.hands.touches.strokes)
+            return pipeline.decide_cut(self.prepared(asked), asked.cut, self.proposal(asked), asked.hands, product=product)
+
+        return self._decisions.get((asked.files, asked.cut, asked.hands), make)
+
+    def _product(self, asked: Asked, strokes: tuple[Touch, ...]) -> Mask:
+        """The product on the proxy after some touches. Each is kept, so that the next one starts from there."""
+        prepared, proposal = self.prepared(asked), self.proposal(asked)
+        match, material = asked.cut.match, asked.cut.material
+
+        def make() -> Mask:
+            if strokes:
+                return touched(self._product(asked, strokes[:-1]), prepared.aligned, strokes, len(strokes) - 1)
+            if match is None or match == proposal.match:
+                return proposal.product(prepared.busy)
+            return pipeline.product_at(prepared, match, material)
+
+        return self._products.get((asked.files, match, material, strokes), make)
+
+    def look(self, asked: Asked, name: views.ViewName, width: int, shadow: float) -> bytes:
         """The whole frame in one of the views, at most as large as the proxy."""
-        prepared, decision = self.prepared(source), self.decision(source, settings)
+        prepared, decision = self.prepared(asked), self.decision(asked)
         height, proxy_width = prepared.aligned.frame.shape[:2]
         shown = min(width, proxy_width)
         size = (max(1, round(height * shown / proxy_width)), shown)
         frame, backdrop = _at(prepared.aligned.frame, size), _at(prepared.backdrop_proxy, size)
         view = View(Region(0, 0, *prepared.frame_size), size, prepared.frame_size)
-        return codec.encode_preview(views.render_view(name, frame, backdrop, decision.outline, view, shadow=shadow))
+        backlit = None
+        if prepared.backlit is not None and prepared.backlit_proxy is not None:
+            backlit = held(_at(prepared.backlit.frame, size)), as_seen(held(_at(prepared.backlit_proxy, size)))
+        picture = views.render_view(name, frame, backdrop, decision.outline, view, shadow=shadow, backlit=backlit)
+        return codec.encode_preview(picture)
 
-    def look_close(self, source: Source, settings: CutSettings, name: views.ViewName, region: Region, shadow: float) -> bytes:
+    def look_close(self, asked: Asked, name: views.ViewName, region: Region, shadow: float) -> bytes:
         """A part of the frame at its own size: only what is visible is computed."""
-        frame, prepared = self.picture(source.frame_sha, source.frame_name), self.prepared(source)
-        decision = self.decision(source, settings)
+        frame, prepared = self._file(asked.source.frame), self.prepared(asked)
+        decision = self.decision(asked)
         inside = Region(
             max(0, min(region.top, frame.height - 1)),
             max(0, min(region.left, frame.width - 1)),
@@ -115,18 +154,25 @@ class PreviewDesk:
             min(frame.width, max(region.right, region.left + 1)),
         )
         view = View(inside, (inside.height, inside.width), (frame.height, frame.width))
-        if prepared.aligned.corrected:
+        if prepared.aligned.corrected or asked.source.backdrop is None:
             behind = resample(prepared.backdrop_proxy, view)
         else:
-            behind = self.picture(source.backdrop_sha, source.backdrop_name).linear(inside)
-        shown = views.render_view(name, frame.linear(inside), behind, decision.outline, view, shadow=shadow)
+            behind = self._file(asked.source.backdrop).linear(inside)
+        backlit = None
+        if prepared.backlit_proxy is not None and asked.source.silhouette is not None:
+            dark = self._file(asked.source.silhouette).linear(inside)
+            backlit = held(dark), enlarged(prepared.backlit_proxy, view)
+        shown = views.render_view(name, frame.linear(inside), behind, decision.outline, view, shadow=shadow, backlit=backlit)
         return codec.encode_preview(shown, 93)
 
-    def square(self, source: Source, treatment: Treatment, spec: Spec) -> EncodedRGB | None:
+    def square(self, asked: Asked, treatment: Treatment, spec: Spec) -> EncodedRGB | None:
         """The finished square as an outlet would get it, before it is encoded."""
-        frame = self.picture(source.frame_sha, source.frame_name)
-        outline = self.decision(source, treatment.cut).outline
-        return pipeline.finish(frame, self.prepared(source).backdrop_proxy, outline, treatment, spec)
+        frame, prepared = self._file(asked.source.frame), self.prepared(asked)
+        silhouette = None
+        if prepared.backlit_proxy is not None and asked.source.silhouette is not None:
+            silhouette = self._file(asked.source.silhouette), prepared.backlit_proxy
+        outline = self.decision(asked).outline
+        return pipeline.finish(frame, prepared.backdrop_proxy, outline, treatment, spec, silhouette)
 
 
 def _at(light: LinearRGB, size: tuple[int, int]) -> LinearRGB:

@@ -14,9 +14,10 @@ def proposal_for(view: ShootView, shot: Shot) -> studio_models.Proposal | None:
     """A backdrop frame or a silhouette frame that should be shot now, or None.
 
     The empty set: when no backdrop frame of this angle fits its takes, or one has gone stale. A silhouette: when the cut
-    of the shot's take is in doubt, or its product is of a kind that a silhouette tells best.
+    of the shot's take is in doubt, or its product is of a kind that a silhouette tells best. The empty set in the light of
+    silhouettes: when there are some and it was not shot.
     """
-    return _empty_set(view, shot) or _silhouette(view, shot)
+    return _empty_set(view, shot) or _silhouette(view, shot) or _backlit(view, shot)
 
 
 def _empty_set(view: ShootView, shot: Shot) -> studio_models.Proposal | None:
@@ -37,8 +38,17 @@ def _empty_set(view: ShootView, shot: Shot) -> studio_models.Proposal | None:
     return studio_models.Proposal(kind="backdrop", said=stale[-1]) if stale else None
 
 
+def _backlit(view: ShootView, shot: Shot) -> studio_models.Proposal | None:
+    dark = [one for one in view.shots if one.angle.view == shot.angle.view and view.sources.has_silhouette(one)]
+    if not dark or view.sources.has_empty_silhouette(shot):
+        return None
+    shots = f"{len(dark)} {'silhouette' if len(dark) == 1 else 'silhouettes'} from {shot.angle.name}"
+    said = f"{shots} held against a guessed backdrop: clear the table and shoot the empty set in that light"
+    return studio_models.Proposal(kind="backlit", said=said)
+
+
 def _silhouette(view: ShootView, shot: Shot) -> studio_models.Proposal | None:
-    if shot.frame is None or shot.id in view.silhouettes:
+    if shot.frame is None or view.sources.has_silhouette(shot):
         return None
     cut = view.cuts.get(shot.id)
     doubtful = cut is not None and view.cut_holds(shot) and cut.verdict != "clean"

@@ -29,7 +29,7 @@ def take(desk: StudioDesk, db: Session, blobs: BlobStore, shot: Shot, kind: Kind
     """Press the shutter for a shot; what lies on the card from before comes in first. Commits."""
     collect(desk, db, blobs, shot.shoot_id)
     studio = desk.studio
-    if shot.angle.degrees is not None and kind != "backdrop" and studio.status().turntable is not None:
+    if shot.angle.degrees is not None and kind not in ("backdrop", "backlit") and studio.status().turntable is not None:
         studio.turn_to(shot.angle.degrees)
     with _set_for(studio, kind):
         name = studio.release()
@@ -39,11 +39,11 @@ def take(desk: StudioDesk, db: Session, blobs: BlobStore, shot: Shot, kind: Kind
 
 @contextlib.contextmanager
 def _set_for(studio: Studio, kind: Kind) -> Iterator[None]:
-    """A silhouette without front light, which is put back; an empty set without automatic focus."""
+    """A silhouette, and its empty set, without front light, which is put back; an empty set without automatic focus."""
     status = studio.status()
-    if kind == "backdrop" and status.camera.autofocus:
+    if kind in ("backdrop", "backlit") and status.camera.autofocus:
         studio.set_camera(status.camera.model_copy(update={"autofocus": False}))
-    if kind != "silhouette":
+    if kind not in ("silhouette", "backlit"):
         yield
         return
     studio.set_lamps(status.lamps.model_copy(update={"front": 0.0}))

@@ -49,7 +49,7 @@ class HandsPublic(BaseModel):
     products: dict[str, list[str]]
 
 
-TakeKind = Literal["product", "backdrop", "silhouette"]
+TakeKind = Literal["product", "backdrop", "silhouette", "backlit"]
 
 
 class ShutterOrder(BaseModel):
@@ -211,7 +211,7 @@ class KnownGuide(BaseModel):
 class Proposal(BaseModel):
     """A frame that should be shot now, and why."""
 
-    kind: Literal["backdrop", "silhouette"]
+    kind: Literal["backdrop", "silhouette", "backlit"]
     said: str
 
 

@@ -12,9 +12,11 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Alpha, LinearRGB
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.by_hand import ByHand
+from true_backdrop.core.cut.clear import see_through
 from true_backdrop.core.cut.outline import Outline
-from true_backdrop.core.cut.solve import Place, solve_tile
-from true_backdrop.core.picture import Region
+from true_backdrop.core.cut.solve import Place, contrast_of, join_lights, solve_tile, unmix
+from true_backdrop.core.picture import Box, Region
 
 _TILE = 128
 
@@ -35,6 +37,12 @@ class View:
     shape: tuple[int, int]
     frame_size: tuple[int, int]
 
+    def in_frame(self, tile: Region) -> Box:
+        """What a tile of the view shows, in frame pixels: top, left, bottom, right."""
+        down, across = self.window.height / self.shape[0], self.window.width / self.shape[1]
+        top, left = self.window.top, self.window.left
+        return top + tile.top * down, left + tile.left * across, top + tile.bottom * down, left + tile.right * across
+
     def place(self, tile: Region, size: tuple[int, int]) -> Place:
         """Where a tile's pixels lie in a picture of the whole frame that has another size (H, W)."""
         fy, fx = size[0] / self.frame_size[0], size[1] / self.frame_size[1]
@@ -47,6 +55,9 @@ class View:
 Light = Callable[[Region], LinearRGB]
 #: The backdrop for a tile of a view: a picture of any size (H, W, 3), and where the tile lies in it.
 Behind = Callable[[Region], tuple[LinearRGB, Place]]
+
+#: The silhouette frame through the same view, and the empty set in its light.
+BacklitLight = tuple[Light, Behind]
 
 _ITSELF = np.array([1.0, 0.0, 1.0, 0.0])
 
@@ -102,17 +113,19 @@ _NONE, _ALL = np.zeros((1, 1), np.float32), np.ones((1, 1), np.float32)
 _BLACK = np.zeros((1, 1, 3), np.float32)
 
 
-def cut_view(frame: Light, backdrop: Behind, outline: Outline, view: View) -> CutOut:
+def cut_view(frame: Light, backdrop: Behind, outline: Outline, view: View, backlit: BacklitLight | None = None) -> CutOut:
     """Cut what a view shows, as a whole; see `cut_tiles`."""
     alpha = np.zeros(view.shape, np.float32)
     foreground = np.zeros((*view.shape, 3), np.float32)
-    for part in cut_tiles(frame, backdrop, outline, view):
+    for part in cut_tiles(frame, backdrop, outline, view, backlit):
         if part.surely != 0:
             alpha[part.tile.slices], foreground[part.tile.slices] = part.alpha, part.colour
     return CutOut(alpha, foreground)
 
 
-def cut_tiles(frame: Light, backdrop: Behind, outline: Outline, view: View) -> Iterator[CutTile]:
+def cut_tiles(
+    frame: Light, backdrop: Behind, outline: Outline, view: View, backlit: BacklitLight | None = None
+) -> Iterator[CutTile]:
     """Cut what a view shows, tile by tile.
 
     Parameters
@@ -123,6 +136,8 @@ def cut_tiles(frame: Light, backdrop: Behind, outline: Outline, view: View) -> I
         The decision, made on the proxy of the same frame.
     view
         Which part of the frame this is, at which size.
+    backlit
+        The same of the silhouette frame, for an outline that was found with it.
 
     Notes
     -----
@@ -130,37 +145,112 @@ def cut_tiles(frame: Light, backdrop: Behind, outline: Outline, view: View) -> I
     """
     height, width = view.shape
     # Pixels of the view for one pixel of the proxy: lengths of the band are in proxy pixels.
-    narrowest = 1.2 / (height / view.window.height * view.frame_size[0] / outline.shape[0])
+    scale = height / view.window.height
+    narrowest = 1.2 / (scale * view.frame_size[0] / outline.shape[0])
+    hands = outline.by_hand
+    # So much farther than the edge itself its settings reach, in proxy pixels.
+    farther = 0.0 if hands is None else hands.reach_px() * outline.shape[0] / view.frame_size[0]
     for top in range(0, height, _TILE):
         for left in range(0, width, _TILE):
             tile = Region(top, left, min(top + _TILE, height), min(left + _TILE, width))
             there = proxy_part(outline, view, tile)
-            side = _side(outline.signed[there], outline.band[there], narrowest)
+            side = _side(outline.signed[there], outline.band[there], narrowest, farther)
+            clear = hands is not None and hands.clear is not None and side >= 0 and bool(hands.clear[there].any())
             if side < 0:
-                yield CutTile(tile, _NONE, _BLACK, 0)
-            elif side > 0:
-                yield CutTile(tile, _ALL, frame(tile), 1)
+                part = CutTile(tile, _NONE, _BLACK, 0)
+            elif side > 0 and not clear:
+                part = CutTile(tile, _ALL, frame(tile), 1)
             else:
-                yield _solved(frame(tile), backdrop(tile), outline, view, tile, narrowest)
+                part = _solved(frame, backdrop, outline, view, tile, narrowest, backlit, hands)
+            yield part if hands is None else _with_hands(part, frame, view, hands)
+
+
+def _with_hands(part: CutTile, frame: Light, view: View, hands: ByHand) -> CutTile:
+    """A tile with exact strokes and outlines on it."""
+    seen = view.in_frame(part.tile)
+    if not hands.concerns(seen, view.frame_size):
+        return part
+    alpha, colour = hands.overlaid(seen, view.frame_size, part.alpha, part.colour, frame(part.tile))
+    return CutTile(part.tile, alpha, colour)
 
 
 def _solved(
-    shot: LinearRGB, backdrop: tuple[LinearRGB, Place], outline: Outline, view: View, tile: Region, narrowest: float
+    frame: Light,
+    backdrop: Behind,
+    outline: Outline,
+    view: View,
+    tile: Region,
+    narrowest: float,
+    backlit: BacklitLight | None,
+    hands: ByHand | None,
 ) -> CutTile:
+    work = None if hands is None else hands.edge_work(view.shape[0] / view.window.height)
+    # The edge's settings look at pixels around: those are solved with it.
+    whole = tile if work is None else tile.grown(work.margin_px, *view.shape)
+    shot, behind = frame(whole), backdrop(whole)
     alpha, colour = np.empty(shot.shape[:2], np.float32), np.empty(shot.shape, np.float32)
-    planes = outline.signed, outline.band, outline.shadow, outline.colour
-    at = view.place(tile, outline.shape)
-    solve_tile(shot, *backdrop, *planes, at, outline.gain, outline.noise, narrowest, alpha, colour)
+    at = view.place(whole, outline.shape)
+    kind = outline.signed, outline.band
+    solve_tile(shot, *behind, *kind, outline.shadow, outline.colour, at, outline.gain, outline.noise, narrowest, alpha, colour)
+    if backlit is not None and outline.backlit is not None:
+        _join(outline, alpha, colour, shot, behind, at, narrowest, (backlit[0](whole), backlit[1](whole)))
+    if hands is not None and hands.clear is not None:
+        through = np.ascontiguousarray(resample(hands.clear, view, whole))
+        see_through(shot, _shadowed(behind, outline, view, whole), through, hands.opacity, outline.noise, alpha, colour)
+    if work is not None:
+        alpha, colour = work.apply(alpha, colour)
+        inner = tile.within(whole)
+        alpha, colour = np.ascontiguousarray(alpha[inner]), np.ascontiguousarray(colour[inner])
     return CutTile(tile, alpha, colour)
 
 
+def _shadowed(backdrop: tuple[LinearRGB, Place], outline: Outline, view: View, tile: Region) -> LinearRGB:
+    """The backdrop of a tile as it would have been shot without the product: (h, w, 3) with gain and shadow."""
+    picture, (down, top, across, left) = backdrop
+    bare = cv2.warpAffine(
+        picture,
+        np.array([[across, 0, left], [0, down, top]], np.float32),
+        (tile.width, tile.height),
+        flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
+        borderMode=cv2.BORDER_REPLICATE,
+    )
+    light = resample(outline.shadow, view, tile)[..., None] * np.asarray(outline.gain, np.float32)
+    return np.ascontiguousarray(np.asarray(bare, np.float32) * light)
+
+
+def _join(
+    outline: Outline,
+    alpha: Alpha,
+    colour: LinearRGB,
+    shot: LinearRGB,
+    backdrop: tuple[LinearRGB, Place],
+    at: Place,
+    narrowest: float,
+    backlit: tuple[LinearRGB, tuple[LinearRGB, Place]],
+) -> None:
+    """Change a tile's alpha and colour after what the silhouette frame says of the same pixels."""
+    lit = outline.backlit
+    if lit is None:
+        return
+    other, unused = np.empty_like(alpha), np.empty_like(colour)
+    dark, bare = backlit
+    solve_tile(
+        dark, *bare, outline.signed, outline.band, lit.shadow, lit.colour, at, lit.gain, lit.noise, narrowest, other, unused
+    )
+    contrast, contrast_lit = np.empty_like(alpha), np.empty_like(alpha)
+    contrast_of(*backdrop, outline.shadow, outline.colour, at, outline.gain, contrast)
+    contrast_of(*bare, lit.shadow, lit.colour, at, lit.gain, contrast_lit)
+    join_lights(alpha, contrast, outline.noise, other, contrast_lit, lit.noise)
+    unmix(shot, *backdrop, outline.shadow, outline.colour, at, outline.gain, alpha, colour)
+
+
 @compiled
-def _side(signed: NDArray[np.float32], band: NDArray[np.float32], narrowest: float) -> int:
+def _side(signed: NDArray[np.float32], band: NDArray[np.float32], narrowest: float, farther: float) -> int:
     """1 when all of a part of the proxy is product for sure, -1 when all of it is backdrop, else 0."""
     side = 1 if signed[0, 0] > 0 else -1
     for y in range(signed.shape[0]):
         for x in range(signed.shape[1]):
-            if side * signed[y, x] <= max(band[y, x], narrowest):
+            if side * signed[y, x] <= max(band[y, x], narrowest) + farther:
                 return 0
     return side
 

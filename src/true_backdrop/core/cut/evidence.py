@@ -51,6 +51,14 @@ class Evidence:
         return replace(self, tone=tone, tint=tint, step=step, thin=thin, bare=bare, relief=relief)
 
 
+def plainer(lit: Evidence, backlit: Evidence | None) -> Evidence:
+    """What is seen in either light: the plainer step and the plainer thin detail of the two, all else of the first."""
+    if backlit is None:
+        return lit
+    step, thin = cv2.max(lit.step, backlit.step), cv2.max(lit.thin, backlit.thin)
+    return replace(lit, step=np.asarray(step, np.float32), thin=np.asarray(thin, np.float32))
+
+
 #: Gaussian sigma before differences are taken, in proxy pixels.
 SMOOTHING_PX = 0.9
 #: A shadow has no detail narrower than this, in parts of the proxy's long side.

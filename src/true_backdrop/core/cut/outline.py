@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import LinearRGB, Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.cut.by_hand import ByHand
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.own_colour import own_colour
 from true_backdrop.core.cut.spread import spread
@@ -27,6 +28,16 @@ BRISTLES_BAND = 32.0
 
 
 @dataclass(frozen=True, slots=True)
+class Backlit:
+    """What the silhouette frame adds to an outline: shadow, own colour, gain and noise as in `Outline`, in its light."""
+
+    shadow: Plane
+    colour: LinearRGB
+    gain: tuple[float, float, float]
+    noise: float
+
+
+@dataclass(frozen=True, slots=True)
 class Outline:
     """Planes (H, W) of the proxy.
 
@@ -34,6 +45,8 @@ class Outline:
     band     half width of the unknown band there, in proxy pixels
     shadow   light that reaches the backdrop, 1 as in the backdrop frame; continued under the product
     colour   (H, W, 3) linear light: the product's own colour near the outline; 0 away from it
+    backlit  the same in the light of the silhouette frame, where there is one
+    by_hand  what a person did to it, where anybody did
     """
 
     product: Mask
@@ -43,6 +56,8 @@ class Outline:
     colour: LinearRGB
     gain: tuple[float, float, float]
     noise: float
+    backlit: Backlit | None = None
+    by_hand: ByHand | None = None
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -58,8 +73,8 @@ class Outline:
         return Region(int(rows[0]), int(columns[0]), int(rows[-1]) + 1, int(columns[-1]) + 1).grown(margin, *self.shape)
 
 
-def trace(aligned: Aligned, evidence: Evidence, product: Mask, material: Material) -> Outline:
-    """Distances, band, shadow and own colour for a mask of the proxy."""
+def trace(aligned: Aligned, evidence: Evidence, product: Mask, material: Material, backlit: Aligned | None = None) -> Outline:
+    """Distances, band, shadow and own colour for a mask of the proxy; with the silhouette frame, in both lights."""
     shape = product.shape
     shadow = _shadow(aligned, ~product)
     signed = np.full(shape, -_FAR, np.float32)
@@ -76,7 +91,15 @@ def trace(aligned: Aligned, evidence: Evidence, product: Mask, material: Materia
         band[part] += np.maximum(np.float32(STRANDS_BAND - FIRM_BAND) * loose, np.float32(BRISTLES_BAND - FIRM_BAND) * dense)
         light = shadow[part], aligned.gain
         colour[part] = own_colour(aligned.frame[part], aligned.backdrop[part], light, signed[part], band[part])
-    return Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise)
+    traced = Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise)
+    return traced if backlit is None else replace(traced, backlit=_backlit(backlit, traced))
+
+
+def _backlit(aligned: Aligned, outline: Outline) -> Backlit:
+    """Shadow and own colour in the light of the silhouette frame, around an outline that was found in both."""
+    shadow = _shadow(aligned, ~outline.product)
+    colour = own_colour(aligned.frame, aligned.backdrop, (shadow, aligned.gain), outline.signed, outline.band)
+    return Backlit(shadow, colour, aligned.gain, aligned.noise)
 
 
 #: Distance to the outline, in proxy pixels, where it is too far away to matter.

@@ -13,13 +13,16 @@ from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.region import Busy, decide
 from true_backdrop.core.treatment import Material
 
-#: Values tried first, and the step to either side of the best of them that is tried after.
-TRIED_FIRST = (10, 30, 50, 70, 90)
+#: Values tried first; those that are tried where these leave it open; and the step to either side of the best, tried last.
+TRIED_FIRST = (30, 50, 70)
+TRIED_NEXT = (10, 90)
 FINER = 10
 #: A change for ten points of match below which nothing moves: there is nothing finer to be found there.
 QUIET = 0.008
 #: Less of the frame than this is no product.
 SMALLEST_PART = 0.0008
+#: What each point of match away from the middle costs.
+_ASIDE = 0.0006
 #: A change of this part of the product's area is one that a person would see.
 VISIBLE_PART = 0.006
 
@@ -66,10 +69,12 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
     def try_all(matches: Iterable[int]) -> _Course:
         for match in matches:
             if match not in masks:
-                masks[match] = decide(busy.evidence, match, material)
+                masks[match] = decide(busy.evidence, match, material, busy.opaque)
         return _Course(masks, SMALLEST_PART * busy.shape[0] * busy.shape[1])
 
     course = try_all(TRIED_FIRST)
+    if not course.settled:
+        course = try_all(TRIED_NEXT)
     if course.found and course.unrest > QUIET:
         course = try_all((course.quietest - FINER, course.quietest + FINER))
     chosen, unrest = course.quietest, course.unrest
@@ -97,13 +102,24 @@ class _Course:
         self._change = np.array([10 * _apart(masks[a], masks[b]) / (b - a) for a, b in itertools.pairwise(self.tried)])
         beside = np.concatenate([self._change[:1], (self._change[1:] + self._change[:-1]) / 2, self._change[-1:]])
         # Away from the middle a value must be quieter to win; one that finds no product never does.
-        cost = beside + 0.0006 * np.abs(np.array(self.tried) - 50)
+        cost = beside + _ASIDE * np.abs(np.array(self.tried) - 50)
         cost[areas < smallest] = np.inf
         self._best = int(np.argmin(cost)) if self.found else len(self.tried) // 2
+        self._cost = cost
 
     @property
     def quietest(self) -> int:
         return self.tried[self._best]
+
+    @property
+    def settled(self) -> bool:
+        """Whether no value outside of those tried could be chosen, and nothing finer is to be found.
+
+        The middle costs less than its distance alone costs any value that was not tried.
+        """
+        if not self.found or self.quietest != 50 or self.unrest > QUIET:
+            return False
+        return bool(self._cost[self._best] < _ASIDE * abs(TRIED_FIRST[0] - 50))
 
     @property
     def unrest(self) -> float:

@@ -25,7 +25,7 @@ _DEEPEST = 1.0
 
 #: Seen through glass, or as white product, a place has structure of its own; a hole has the backdrop's grain.
 #: So much more than that (in parts of it) weighs as much as the whole tolerance of tone.
-_OWN_GRAIN = 1.5
+OWN_GRAIN = 1.5
 #: So many enclosed places are looked at.
 _MOST_HOLES = 60
 #: How unlike the backdrop an enclosed place may be and still be a hole. Where product is pale or clear, less.
@@ -34,11 +34,15 @@ _UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "cl
 
 @dataclass(frozen=True, slots=True)
 class Busy:
-    """The part of a proxy of some shape (H, W) that has anything to decide, and the evidence there."""
+    """The part of a proxy of some shape (H, W) that has anything to decide, and the evidence there.
+
+    `opaque` is what a silhouette frame shows to be product (silhouette.py), where there is one.
+    """
 
     region: Region
     evidence: Evidence
     shape: tuple[int, int]
+    opaque: Mask | None = None
 
     def on_proxy(self, product: Mask) -> Mask:
         """What was decided there, as (H, W)."""
@@ -47,7 +51,7 @@ class Busy:
         return whole
 
 
-def busy_part(evidence: Evidence) -> Busy:
+def busy_part(evidence: Evidence, opaque: Mask | None = None) -> Busy:
     """The part of the proxy outside which all is bare backdrop, at any backdrop match.
 
     Cells in which more than a few pixels differ from the backdrop by the strictest tolerances, and a margin:
@@ -56,14 +60,17 @@ def busy_part(evidence: Evidence) -> Busy:
     height, width = evidence.tone.shape
     limits = Tolerances.of(_STRICTEST, evidence.noise, evidence.long_side)
     differs = ~_likeness(evidence, limits).alike
+    if opaque is not None:
+        differs |= opaque
     cells = (-(-width // _CELL), -(-height // _CELL))
     crowded = cv2.resize(differs.astype(np.uint8) * np.uint8(255), cells, interpolation=cv2.INTER_AREA) > _CROWDED * 255
     left, top, across, down = cv2.boundingRect(crowded.astype(np.uint8))
     if across == 0:
-        return Busy(Region(0, 0, height, width), evidence, evidence.shape)
+        return Busy(Region(0, 0, height, width), evidence, evidence.shape, opaque)
     part = Region(top * _CELL, left * _CELL, (top + down) * _CELL, (left + across) * _CELL)
     region = part.grown(round(_ROOM * evidence.long_side), height, width)
-    return Busy(region, evidence.part(region.slices), evidence.shape)
+    there = region.slices
+    return Busy(region, evidence.part(there), evidence.shape, None if opaque is None else np.ascontiguousarray(opaque[there]))
 
 
 #: Backdrop match that the busy part is found at.
@@ -75,8 +82,8 @@ _CROWDED = 0.1
 _ROOM = 0.04
 
 
-def decide(evidence: Evidence, match: float, material: Material) -> Mask:
-    """The product as a mask (H, W) of a proxy, or of the busy part of it.
+def decide(evidence: Evidence, match: float, material: Material, opaque: Mask | None = None) -> Mask:
+    """The product as a mask (H, W) of a proxy, or of the busy part of it; `opaque` (H, W) is product for sure.
 
     1. Backdrop is what can be reached from the rim over pixels that look like backdrop or soft shadow,
        through passages of some width, so that a gap in a pale outline does not let it in.
@@ -87,6 +94,8 @@ def decide(evidence: Evidence, match: float, material: Material) -> Mask:
     product = np.zeros(evidence.shape, bool)
     limits = Tolerances.of(match, evidence.noise, evidence.long_side)
     like = _likeness(evidence, limits)
+    if opaque is not None:
+        like.alike[opaque] = False
     outside = _outside(like, evidence.long_side)
     left, top, width, height = cv2.boundingRect((~outside).astype(np.uint8))
     if width == 0:
@@ -102,7 +111,11 @@ def decide(evidence: Evidence, match: float, material: Material) -> Mask:
     backdrop = outside | holes
     if material != "clear":  # through glass everything looks like a gap
         backdrop |= _gaps(surely & ~backdrop, backdrop, evidence.long_side)
+    if opaque is not None:
+        backdrop &= ~opaque[box]
     sure = _sure_product(evidence, limits, like.tint[box], backdrop)
+    if opaque is not None:
+        sure |= opaque[box]
     inside = _watershed(evidence, backdrop, sure)
     white = without_grain(evidence.tone, evidence.bare, evidence.structure, ~inside)
     if white.any():
@@ -169,7 +182,7 @@ def _disc(radius: int) -> np.ndarray:
 
 
 #: Half the width of the narrowest passage that backdrop flows through at first, as a part of the long side.
-_PASSAGE = 0.008
+PASSAGE = 0.008
 #: With that and up to this many doublings the outline's gaps are closed.
 _DOUBLINGS = 4
 #: So much leaked outline (parts of the long side) is a leak and not a stray reflection.
@@ -185,7 +198,7 @@ def _outside(like: _Likeness, long_side: int) -> Mask:
     """
     best, fewest = like.alike, np.inf
     for doubling in range(_DOUBLINGS + 1):
-        reached = _reached(like.alike, max(1, round(_PASSAGE * long_side)) << doubling)
+        reached = _reached(like.alike, max(1, round(PASSAGE * long_side)) << doubling)
         closed = cv2.morphologyEx(reached.astype(np.uint8), cv2.MORPH_CLOSE, _disc(4)) > 0
         leaked = np.count_nonzero(closed & like.clear) / long_side
         if leaked < fewest:
@@ -350,7 +363,7 @@ def _is_hole(
     inner = _eroded(np.pad(place, 1), _MIXED_PX)[1:-1, 1:-1] > 0 if np.count_nonzero(place) > _SMALL else None
     deep = inner is not None and np.count_nonzero(inner) >= _ENOUGH
     grain = _median(evidence.thin[here][inner if deep else place])
-    unlike += max(0.0, grain / bare_grain - 1) / _OWN_GRAIN
+    unlike += max(0.0, grain / bare_grain - 1) / OWN_GRAIN
     again = None
     if inner is not None and evidence.structure >= LEAST_STRUCTURE:
         again = seen_again(evidence.tone[here], evidence.bare[here], inner)
@@ -375,7 +388,7 @@ def _gaps(gaps: Mask, backdrop: Mask, long_side: int) -> Mask:
     if not gaps.any():
         return gaps
     # What is wide, or lies along the open backdrop, could have been flowed into: if it was not, its outline holds.
-    wide = max(2, round(_PASSAGE * long_side))
+    wide = max(2, round(PASSAGE * long_side))
     left, top, width, height = cv2.boundingRect(gaps.astype(np.uint8))
     box = Region(top, left, top + height, left + width).grown(2 * wide + 2, *gaps.shape).slices
     free = (gaps | backdrop)[box].astype(np.uint8)

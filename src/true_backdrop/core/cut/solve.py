@@ -92,6 +92,84 @@ def solve_tile(
 
 
 @compiled
+def contrast_of(
+    behind: LinearRGB,
+    behind_at: Place,
+    shadow: Plane,
+    own: LinearRGB,
+    proxy_at: Place,
+    gain: tuple[float, float, float],
+    contrast: Plane,
+) -> None:
+    """Mean square of (F - sB) / level for every pixel of a tile, into `contrast` (h, w): what a projection can be trusted for.
+
+    Parameters as in `solve_tile`.
+    """
+    columns = _corners(proxy_at[2], proxy_at[3], contrast.shape[1], shadow.shape[1])
+    rows = _corners(proxy_at[0], proxy_at[1], contrast.shape[0], shadow.shape[0])
+    columns_behind = _corners(behind_at[2], behind_at[3], contrast.shape[1], behind.shape[1])
+    rows_behind = _corners(behind_at[0], behind_at[1], contrast.shape[0], behind.shape[0])
+    here = np.empty(3, np.float32)
+    for y in range(contrast.shape[0]):
+        for x in range(contrast.shape[1]):
+            light = _between(shadow, rows, y, columns, x)
+            span_sq = 0.0
+            for c in range(3):
+                here[c] = light * gain[c] * _between(behind[:, :, c], rows_behind, y, columns_behind, x)
+                span_sq += (_between(own[:, :, c], rows, y, columns, x) - here[c]) ** 2
+            level = _level(here)
+            contrast[y, x] = span_sq / (3 * level * level)
+
+
+@compiled
+def join_lights(alpha: Plane, contrast: Plane, noise: float, alpha_lit: Plane, contrast_lit: Plane, noise_lit: float) -> None:
+    """One opacity from two lights, into `alpha` (h, w): each weighs by the inverse of its variance.
+
+    The variance of a projection is the noise, and what is not known of F and sB, over the contrast between them.
+    """
+    for y in range(alpha.shape[0]):
+        for x in range(alpha.shape[1]):
+            one = contrast[y, x] / (noise * noise + _UNKNOWN_COLOUR**2)
+            other = contrast_lit[y, x] / (noise_lit * noise_lit + _UNKNOWN_COLOUR**2)
+            both = (one * alpha[y, x] + other * alpha_lit[y, x]) / max(one + other, 1e-6)
+            alpha[y, x] = min(max(both, 0.0), 1.0)
+
+
+#: Relative error of product and backdrop colour near the outline, beside noise.
+_UNKNOWN_COLOUR = 0.03
+
+
+@compiled
+def unmix(
+    shot: LinearRGB,
+    behind: LinearRGB,
+    behind_at: Place,
+    shadow: Plane,
+    own: LinearRGB,
+    proxy_at: Place,
+    gain: tuple[float, float, float],
+    alpha: Plane,
+    colour: LinearRGB,
+) -> None:
+    """Straight product colour for opacities that are settled, into `colour` (h, w, 3); parameters as in `solve_tile`."""
+    columns = _corners(proxy_at[2], proxy_at[3], shot.shape[1], shadow.shape[1])
+    rows = _corners(proxy_at[0], proxy_at[1], shot.shape[0], shadow.shape[0])
+    columns_behind = _corners(behind_at[2], behind_at[3], shot.shape[1], behind.shape[1])
+    rows_behind = _corners(behind_at[0], behind_at[1], shot.shape[0], behind.shape[0])
+    for y in range(shot.shape[0]):
+        for x in range(shot.shape[1]):
+            a = alpha[y, x]
+            if a <= 0 or a >= 1:
+                for c in range(3):
+                    colour[y, x, c] = shot[y, x, c] if a >= 1 else np.float32(0)
+                continue
+            light = _between(shadow, rows, y, columns, x)
+            for c in range(3):
+                here = light * gain[c] * _between(behind[:, :, c], rows_behind, y, columns_behind, x)
+                colour[y, x, c] = _unmixed(shot[y, x, c], here, _between(own[:, :, c], rows, y, columns, x), a)
+
+
+@compiled
 def _level(behind: LinearRGB) -> float:
     return float(max((behind[0] + behind[1] + behind[2]) / 3, _DARK))
 

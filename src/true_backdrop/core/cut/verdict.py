@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import cv2
@@ -72,8 +72,13 @@ GUESSED = "cut against a guessed backdrop; shoot the empty set, and it is cut ag
 
 def guessed(judgement: Judgement) -> Judgement:
     """The judgement of a cut against a guessed backdrop: however it looks, a person should look."""
+    return with_complaint(judgement, GUESSED)
+
+
+def with_complaint(judgement: Judgement, said: str) -> Judgement:
+    """The same with one more thing that a person should look at."""
     verdict = Verdict.LOOK_AGAIN if judgement.verdict is Verdict.CLEAN else judgement.verdict
-    return Judgement(verdict, (*judgement.reasons, GUESSED), max(judgement.doubt, 0.1))
+    return replace(judgement, verdict=verdict, reasons=(*judgement.reasons, said), doubt=max(judgement.doubt, 0.1))
 
 
 def _against(proposed: Mask, product: Mask) -> tuple[float, float]:

@@ -11,7 +11,7 @@ from true_backdrop.core.arrays import Alpha, EncodedRGB, LinearRGB, Plane
 from true_backdrop.core.channels import channel_min
 from true_backdrop.core.colour import code_of
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.edge import Behind, Light, View, cut_tiles
+from true_backdrop.core.cut.edge import BacklitLight, Behind, Light, View, cut_tiles
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.picture import Region
 
@@ -19,10 +19,12 @@ from true_backdrop.core.picture import Region
 Ground = Callable[[Region], Plane | LinearRGB | None]
 
 
-def paint(frame: Light, backdrop: Behind, outline: Outline, view: View, ground: Ground) -> EncodedRGB:
+def paint(
+    frame: Light, backdrop: Behind, outline: Outline, view: View, ground: Ground, backlit: BacklitLight | None = None
+) -> EncodedRGB:
     """What a view shows, cut and laid over a ground: (h, w, 3) sRGB, exact white where only white ground is."""
     shown = np.full((*view.shape, 3), 255, np.uint8)
-    for part in cut_tiles(frame, backdrop, outline, view):
+    for part in cut_tiles(frame, backdrop, outline, view, backlit):
         below = None if part.surely == 1 else ground(part.tile)
         if part.surely != 0 or below is not None:
             lay_over(part.colour, part.alpha, _WHITE if below is None else np.atleast_3d(below), shown[part.tile.slices])

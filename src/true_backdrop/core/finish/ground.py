@@ -31,7 +31,7 @@ class Square:
     side: float
 
 
-def own_shadow(shade: Plane, strength: float, product: Mask) -> Plane:
+def own_shadow(shade: Plane, strength: float, product: Mask, painted: Plane | None = None) -> Plane:
     """Light on the new white ground (H, W), exactly 1 where there is no shadow.
 
     Parameters
@@ -42,6 +42,8 @@ def own_shadow(shade: Plane, strength: float, product: Mask) -> Plane:
         0 leaves white, 1 keeps the shadow as shot.
     product
         Where the product is, (H, W).
+    painted
+        (H, W) 1 where somebody painted the shadow back, as it was shot, -1 where away.
     """
     if strength == 0:
         return np.ones_like(shade)
@@ -51,14 +53,19 @@ def own_shadow(shade: Plane, strength: float, product: Mask) -> Plane:
         soft = _blurred(depth, sigma * long_side)
         depth += _smooth(np.asarray((away / long_side - begins) / (ends - begins), np.float32)) * (soft - depth)
     kept = depth * _smooth((depth - NOT_A_SHADOW) / (FULL_SHADOW - NOT_A_SHADOW))
+    if painted is not None:
+        as_shot = np.asarray(np.maximum(1 - shade, 0), np.float32)
+        kept = kept + np.maximum(painted, 0) * (as_shot - kept)
+        kept = kept * (1 - np.maximum(-painted, 0))
     return np.asarray(1 - strength * kept, dtype=np.float32)
 
 
-def faded(ground: Plane, product: Mask, square: Square) -> Plane:
+def faded(ground: Plane, product: Mask, square: Square, painted: Plane | None = None) -> Plane:
     """`ground` (H, W) of the proxy, white towards the rim of a square that will be cut out of it.
 
     The shadow grows fainter all the way from the product to the rim, so that it ends nowhere in a line: with r the distance
-    to the clear rim and d that to the product its strength is a smooth step of r / (r + d / 2).
+    to the clear rim and d that to the product its strength is a smooth step of r / (r + d / 2). Where somebody `painted` it
+    back (H, W), 1, it does not.
     """
     rows, columns = (np.arange(length, dtype=np.float32) + 0.5 for length in ground.shape)
     from_rim = np.minimum.outer(
@@ -67,6 +74,8 @@ def faded(ground: Plane, product: Mask, square: Square) -> Plane:
     )
     room = np.maximum(from_rim - CLEAR_RIM * square.side, 0)
     share = _smooth(room / np.maximum(room + _FADES_EARLY * _away_from(product), 1e-6))
+    if painted is not None:
+        share = np.maximum(share, np.maximum(painted, 0))
     return np.asarray(1 - (1 - ground) * share, dtype=np.float32)
 
 

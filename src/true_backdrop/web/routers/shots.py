@@ -8,19 +8,19 @@ import numpy as np
 from fastapi import APIRouter, Query, Request, Response
 
 from true_backdrop.catalog import shoots, treatments
-from true_backdrop.catalog.backdrops import backdrop_of
+from true_backdrop.catalog.cut_source import source_of
 from true_backdrop.catalog.database import announce
-from true_backdrop.catalog.models import Frame, Shot
+from true_backdrop.catalog.models import Frame
 from true_backdrop.catalog.results import get_spec
 from true_backdrop.core import codec, marks
 from true_backdrop.core.errors import TrueBackdropError
 from true_backdrop.core.picture import Region
 from true_backdrop.core.spec import Spec
-from true_backdrop.core.treatment import Material, Treatment
+from true_backdrop.core.treatment import Material, Treatment, hands_of
 from true_backdrop.core.views import ViewName
 from true_backdrop.web import models, present
 from true_backdrop.web.dependencies import Db
-from true_backdrop.web.preview import PreviewDesk, Source
+from true_backdrop.web.preview import Asked, PreviewDesk
 
 router = APIRouter(prefix="/api/shots", tags=["shots"])
 NO_STORE = {"Cache-Control": "no-store"}
@@ -39,27 +39,17 @@ def read_shot(shot_id: int, db: Db) -> models.ShotDetail:
     )
 
 
-def _source(db: Db, shot: Shot) -> Source:
-    if shot.frame is None:
-        raise TrueBackdropError(f"{shot.product.code} {shot.angle.name} has no frame yet; bring one in")
-    backdrop = backdrop_of(db, shot)
-    if backdrop is None:
-        raise TrueBackdropError(
-            f"the empty set has not been shot from {shot.angle.name} yet; shoot it, or bring in a frame of it"
-        )
-    framing = treatments.treatment_of(db, shot).cut.framing
-    return Source(shot.frame.sha256, shot.frame.file_name, backdrop.sha256, backdrop.file_name, framing)
-
-
-def _asked(db: Db, shot_id: int, match: int | None, material: Material | None) -> tuple[Source, Treatment]:
+def _asked(db: Db, shot_id: int, match: int | None, material: Material | None) -> tuple[Asked, Treatment]:
     """The files and the treatment in force, with the control's value of the moment in it."""
     shot = shoots.get_shot(db, shot_id)
+    source = source_of(db, shot)
+    if source is None:
+        raise TrueBackdropError(f"{shot.product.code} {shot.angle.name} has no frame yet; bring one in")
     treatment = treatments.treatment_of(db, shot)
     wanted_match = treatment.cut.match if match is None else (None if match < 0 else match)
     cut = treatment.cut.model_copy(update={"match": wanted_match, "material": material or treatment.cut.material})
-    source = _source(db, shot)
     db.commit()  # nothing is held in the database while pixels are computed
-    return source, treatment.model_copy(update={"cut": cut})
+    return Asked(source, cut, hands_of(treatment)), treatment.model_copy(update={"cut": cut})
 
 
 Match = Annotated[int | None, Query(ge=-1, le=100, description="Backdrop match to look at; -1 for the proposed one.")]
@@ -74,8 +64,8 @@ def _desk(request: Request) -> PreviewDesk:
 @router.get("/{shot_id}/cut")
 def read_cut(shot_id: int, request: Request, db: Db, match: Match = None, material: MaterialChoice = None) -> models.CutAnswer:
     """What the program thinks at a backdrop match, before anything is stored."""
-    source, treatment = _asked(db, shot_id, match, material)
-    decision = _desk(request).decision(source, treatment.cut)
+    asked, _ = _asked(db, shot_id, match, material)
+    decision = _desk(request).decision(asked)
     return models.CutAnswer(
         match=decision.match,
         proposed=decision.proposal.match,
@@ -96,9 +86,9 @@ def look(
     width: Annotated[int, Query(ge=100, le=1280)] = 1000,
 ) -> Response:
     """The whole frame in one view, at the control's value of the moment."""
-    source, treatment = _asked(db, shot_id, match, material)
+    asked, treatment = _asked(db, shot_id, match, material)
     return Response(
-        _desk(request).look(source, treatment.cut, view, width, treatment.ground.shadow),
+        _desk(request).look(asked, view, width, treatment.ground.shadow),
         media_type="image/jpeg",
         headers=NO_STORE,
     )
@@ -118,10 +108,10 @@ def look_close(
     material: MaterialChoice = None,
 ) -> Response:
     """A part of the frame at 100 %: one picture pixel for each frame pixel."""
-    source, treatment = _asked(db, shot_id, match, material)
+    asked, treatment = _asked(db, shot_id, match, material)
     region = Region(top, left, top + height, left + width)
     return Response(
-        _desk(request).look_close(source, treatment.cut, view, region, treatment.ground.shadow),
+        _desk(request).look_close(asked, view, region, treatment.ground.shadow),
         media_type="image/jpeg",
         headers=NO_STORE,
     )
@@ -132,13 +122,13 @@ def _square_spec(db: Db, outlet: str, px: int | None) -> Spec:
     return spec if px is None else spec.model_copy(update={"side_px": min(px, spec.side_px)})
 
 
-def _square(request: Request, db: Db, shot_id: int, outlet: str, px: int | None) -> tuple[np.ndarray, Spec, Source, Treatment]:
+def _square(request: Request, db: Db, shot_id: int, outlet: str, px: int | None) -> tuple[np.ndarray, Spec, Asked, Treatment]:
     spec = _square_spec(db, outlet, px)
-    source, treatment = _asked(db, shot_id, None, None)
-    square = _desk(request).square(source, treatment, spec)
+    asked, treatment = _asked(db, shot_id, None, None)
+    square = _desk(request).square(asked, treatment, spec)
     if square is None:
         raise TrueBackdropError("no product was found in this frame; look at the cut first")
-    return square, spec, source, treatment
+    return square, spec, asked, treatment
 
 
 @router.get("/{shot_id}/square", response_class=Response, responses={200: {"content": {"image/jpeg": {}}}})
@@ -158,13 +148,13 @@ def square(
 @router.get("/{shot_id}/measure")
 def measure(shot_id: int, request: Request, db: Db, outlet: str) -> models.FinishMeasure:
     """Numbers for one finished square: coverage, pixels that are not white, blown-out product, how far its colour moved."""
-    pixels, spec, source, treatment = _square(request, db, shot_id, outlet, 1000)
+    pixels, spec, asked, treatment = _square(request, db, shot_id, outlet, 1000)
     unsharpened = _desk(request).square(
-        source, treatment.model_copy(update={"sharpen": treatment.sharpen.model_copy(update={"amount": 0.0})}), spec
+        asked, treatment.model_copy(update={"sharpen": treatment.sharpen.model_copy(update={"amount": 0.0})}), spec
     )
     found = marks.measure(pixels)
     desk = _desk(request)
-    moved = marks.colour_moved(desk.prepared(source), desk.decision(source, treatment.cut).outline, treatment, spec, unsharpened)
+    moved = marks.colour_moved(desk.prepared(asked), desk.decision(asked).outline, treatment, spec, unsharpened)
     return models.FinishMeasure(
         side_px=spec.side_px, coverage=found.coverage, not_white=found.not_white, blown_out=found.blown_out, colour_moved=moved
     )

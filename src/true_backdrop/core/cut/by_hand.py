@@ -1,0 +1,131 @@
+"""What a person did to a cut, in the form that the pixels of a view need."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from true_backdrop.core.arrays import Alpha, LinearRGB, Mask, Plane
+from true_backdrop.core.cut.adjust import EdgeWork
+from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.cut.clear import clear_parts
+from true_backdrop.core.cut.shapes import Drawn, drawn, kept
+from true_backdrop.core.cut.touches import shadow_by_hand
+from true_backdrop.core.picture import Box
+from true_backdrop.core.treatment import Hands, Material, Touch
+
+#: Where a silhouette told the edge, light that goes round it has made the product this much wider (frame pixels).
+_PULLED_IN_PX = 0.5
+#: Finer grid for the coverage of pixels that a brush's edge crosses.
+_FINER = 4
+
+
+@dataclass(frozen=True, slots=True)
+class ByHand:
+    """For the pixels of any view.
+
+    exact      strokes whose every pixel is as said, hard-edged
+    outlines   what is dropped
+    edge       shift_px, smooth and harden, in frame pixels
+    clear      (H, W) of the proxy: how far the product is clear there; None where nothing is
+    opacity    of what is clear
+    shadow     (H, W) of the proxy: 1 where it was painted back, -1 where away; None where nobody did
+    """
+
+    exact: tuple[Touch, ...]
+    outlines: tuple[Drawn, ...]
+    edge: tuple[float, float, float]
+    clear: Plane | None
+    opacity: float
+    shadow: Plane | None
+
+    def edge_work(self, scale: float) -> EdgeWork | None:
+        """For a view with `scale` pixels for each pixel of the frame."""
+        return EdgeWork.of(*self.edge, scale)
+
+    def reach_px(self) -> float:
+        """Frame pixels by which the edge's settings reach farther than the edge itself."""
+        shift, smooth, _ = self.edge
+        return abs(shift) + 9 * smooth
+
+    def overlaid(
+        self, part: Box, size: tuple[int, int], alpha: Alpha, colour: LinearRGB, shot: LinearRGB
+    ) -> tuple[Alpha, LinearRGB]:
+        """Alpha (h, w) and colour (h, w, 3) of a part of the frame (frame pixels) with exact strokes and outlines on it."""
+        shape = (int(shot.shape[0]), int(shot.shape[1]))
+        for stroke in self.exact:
+            covered = _coverage(stroke, part, shape, size)
+            if covered is None:
+                continue
+            alpha, colour = np.broadcast_to(alpha, shape), np.broadcast_to(colour, shot.shape)
+            if stroke.kind == "product":
+                weight = covered[..., None]
+                colour = np.asarray(np.where(alpha[..., None] < 1, colour + weight * (shot - colour), colour), np.float32)
+                alpha = np.maximum(alpha, covered)
+            else:
+                alpha = np.minimum(alpha, 1 - covered)
+        keep = kept(self.outlines, part, shape, size) if self.outlines else None
+        if keep is not None:
+            alpha = np.broadcast_to(alpha, shape) * keep
+        return np.ascontiguousarray(alpha, np.float32), np.ascontiguousarray(colour, np.float32)
+
+    def concerns(self, part: Box, size: tuple[int, int]) -> bool:
+        """Whether a part of the frame has anything of them on it."""
+        return bool(self.outlines) or any(_box(stroke, size, part) is not None for stroke in self.exact)
+
+
+def by_hand(
+    hands: Hands, material: Material, aligned: Aligned, shadow: Plane, product: Mask, *, told_by_silhouette: bool
+) -> ByHand | None:
+    """For a decided product (H, W); None when there is nothing to do."""
+    shift = hands.edge.shift_px
+    if shift is None:
+        shift = -_PULLED_IN_PX if told_by_silhouette else 0.0
+    edge = (shift, hands.edge.smooth, hands.edge.harden)
+    clear = clear_parts(aligned, shadow, product, hands.clear) if material == "clear" and hands.clear.opacity < 1 else None
+    exact = tuple(s for s in hands.touches.strokes if s.reach == 0 and s.kind in ("product", "backdrop"))
+    outlines = drawn(hands.outlines.shapes, product)
+    painted = shadow_by_hand(hands.touches.strokes, (int(product.shape[0]), int(product.shape[1])))
+    if edge == (0.0, 0.0, 0.0) and clear is None and not exact and not outlines and painted is None:
+        return None
+    return ByHand(exact, outlines, edge, clear, hands.clear.opacity, painted)
+
+
+def dropped(outlines: Sequence[Drawn], product: Mask) -> Mask:
+    """The product (H, W) without what outlines drop."""
+    height, width = product.shape
+    keep = kept(outlines, (0, 0, height, width), (height, width), (height, width))
+    return product if keep is None else np.asarray(product & (keep > 0))
+
+
+def _box(stroke: Touch, size: tuple[int, int], part: Box) -> tuple[np.ndarray, float] | None:
+    """The stroke's points (n, 2) in frame pixels and its width, when it comes near a part."""
+    points = np.array(stroke.points) * (size[1], size[0])
+    wide = max(1.0, stroke.width * max(size))
+    low, high = points.min(axis=0) - wide, points.max(axis=0) + wide
+    top, left, bottom, right = part
+    if low[0] > right or low[1] > bottom or high[0] < left or high[1] < top:
+        return None
+    return points, wide
+
+
+def _coverage(stroke: Touch, part: Box, shape: tuple[int, int], size: tuple[int, int]) -> Plane | None:
+    """How much of each pixel (h, w) the brush covers; None when it is elsewhere."""
+    found = _box(stroke, size, part)
+    if found is None:
+        return None
+    points, wide = found
+    top, left, bottom, right = part
+    down, across = shape[0] / (bottom - top) * _FINER, shape[1] / (right - left) * _FINER
+    at = np.round(((points - (left, top)) * (across, down) - 0.5) * 16).astype(np.int32)
+    fine = np.zeros((shape[0] * _FINER, shape[1] * _FINER), np.uint8)
+    thick = max(1, round(wide * down))
+    if len(at) == 1:
+        cv2.circle(fine, tuple(int(v) for v in at[0]), thick * 8, 255, -1, shift=4)
+    else:
+        cv2.polylines(fine, [at.reshape(-1, 1, 2)], isClosed=False, color=255, thickness=thick, shift=4)
+    covered = np.asarray(cv2.resize(fine, shape[::-1], interpolation=cv2.INTER_AREA), np.float32) / np.float32(255)
+    return covered if covered.any() else None

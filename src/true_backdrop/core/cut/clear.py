@@ -1,0 +1,75 @@
+"""Glass: what shines through it belongs to the backdrop, and goes with it."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from true_backdrop.core.arrays import Alpha, LinearRGB, Mask, Plane
+from true_backdrop.core.channels import channel_max
+from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.treatment import ClearSettings
+
+#: Glass that stops so much light is solid, at sensitivity 0 and 1.
+_SOLID_FROM = (0.25, 0.85)
+#: Sigma of the smoothing at full strength, and the smallest clear place, in parts of the long side.
+_SMOOTH, _SMALLEST = 0.012, 0.006
+
+
+def clear_parts(aligned: Aligned, shadow: Plane, product: Mask, settings: ClearSettings) -> Plane | None:
+    """Where the product (H, W) is clear, 0..1; None when nowhere.
+
+    Rims and everything that stops the light of the backdrop stay solid.
+    """
+    behind = aligned.backdrop * np.asarray(aligned.gain, np.float32) * shadow[..., None]
+    stops = channel_max(np.asarray(least_alpha(aligned.frame, behind), np.float32))
+    low, high = _SOLID_FROM
+    long_side = max(product.shape)
+    side = max(3, round(_SMALLEST * long_side)) | 1
+    calm = np.asarray(cv2.medianBlur(stops, 5), np.float32)
+    clear = product & (calm < low + (high - low) * settings.sensitivity)
+    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))
+    # Highlights lie on glass; they are closed, and what is narrower than glass is, opened.
+    closed = cv2.morphologyEx(clear.astype(np.uint8), cv2.MORPH_CLOSE, kernel) & product.astype(np.uint8)
+    opened = cv2.morphologyEx(closed, cv2.MORPH_OPEN, kernel)
+    if not opened.any():
+        return None
+    sigma = max(0.7, _SMOOTH * settings.smoothing * long_side)
+    return np.asarray(cv2.GaussianBlur(opened.astype(np.float32), (0, 0), sigma), np.float32)
+
+
+def least_alpha(frame: LinearRGB, behind: LinearRGB) -> LinearRGB:
+    """For each channel the smallest opacity with which some colour in 0..1 over `behind` gives the frame, (H, W, 3)."""
+    darker = (behind - frame) / np.maximum(behind, np.float32(1e-3))
+    lighter = (frame - behind) / np.maximum(1 - behind, np.float32(1e-3))
+    return np.asarray(np.clip(np.maximum(darker, lighter), 0, 1), np.float32)
+
+
+@compiled
+def see_through(
+    shot: LinearRGB, behind: LinearRGB, clear: Plane, opacity: float, noise: float, alpha: Alpha, colour: LinearRGB
+) -> None:
+    """Change alpha (h, w) and straight colour (h, w, 3) of a tile where `clear` (h, w) is more than 0.
+
+    I = a F + (1 - a) B has a solution for every a from the least one on; the least is the clearest, and what is left of
+    the light is reflection and tint. `behind` (h, w, 3) is B with its shadow; `noise` is B's, relative.
+    """
+    for y in range(alpha.shape[0]):
+        for x in range(alpha.shape[1]):
+            if clear[y, x] <= 0 or alpha[y, x] <= 0:
+                continue
+            least = 0.0
+            for c in range(3):
+                b = behind[y, x, c]
+                off = shot[y, x, c] - b
+                share = -off / max(b, 1e-3) if off < 0 else off / max(1 - b, 1e-3)
+                least = max(least, share - 2 * noise)
+            least = min(max(least, 0.0), 1.0)
+            wanted = least + opacity * (1 - least)
+            through = alpha[y, x] * (1 - clear[y, x] * (1 - wanted))
+            a = min(alpha[y, x], max(through, least))
+            alpha[y, x] = a
+            for c in range(3):
+                if a > 0:
+                    colour[y, x, c] = min(max((shot[y, x, c] - (1 - a) * behind[y, x, c]) / max(a, 1e-3), 0.0), 1.0)
