@@ -20,7 +20,7 @@ from true_backdrop.core.colour import encode_pixels
 from true_backdrop.core.errors import RuleError, TrueBackdropError
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.spec import SHIPPED, Spec, parse_spec
-from true_backdrop.core.treatment import MATERIALS, CutSettings, Treatment
+from true_backdrop.core.treatment import MATERIALS, CutSettings, Treatment, hands_of
 
 DONE, SOME_FAILED, UNUSABLE = 0, 1, 2
 
@@ -109,7 +109,9 @@ def run_finish(args: argparse.Namespace) -> int:
         frame = _picture(path)
         box = treatment.cut.framing
         prepared = pipeline.prepare_guessed(frame, box) if backdrop is None else pipeline.prepare(frame, backdrop, box=box)
-        decision = pipeline.decide_cut(prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut))
+        decision = pipeline.decide_cut(
+            prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut), hands_of(treatment)
+        )
         square: EncodedRGB | None = pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, treatment, spec)
         if square is None:
             raise RuleError(f"{path.name}: {decision.judgement.reasons[0]}; nothing was written")

@@ -1,8 +1,8 @@
 import { useParams } from "react-router";
 
 import { ShootFrame } from "../kit/ShootFrame";
-import { Bench } from "./Bench";
-import { SetView } from "./SetView";
+import { Bench } from "./bench/Bench";
+import { SetView } from "./set/SetView";
 
 /** The set, or one shot of it on the bench. */
 export function CutPage() {

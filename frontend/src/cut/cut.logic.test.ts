@@ -1,12 +1,12 @@
 import { describe, expect, it } from "vitest";
 
 import type { Shot, Verdict } from "../kit/api/client";
-import { doubtfulFirst, neighbour, visibleRegion } from "./cut.logic";
+import { doubtfulFirst, neighbour } from "./cut.logic";
 
 const frame = { id: 1, shot_id: 1, kind: "product" as const, file_name: "a.jpg", format: "JPEG", width: 3, height: 2, bytes: 1, source_profile: null, preview: "/p" };
 
 function shot(id: number, verdict: Verdict | null, doubt = 0): Shot {
-  const cut = verdict ? { match: 50, proposed: 50, verdict, reasons: [], doubt, matte: null, square: null, current: true, estimated: false, freshness: [] } : null;
+  const cut = verdict ? { match: 50, proposed: 50, verdict, reasons: [], doubt, matte: null, square: null, cutout: null, levels: null, current: true, accepted: false, hand_made: false, places: [], concerns: [], estimated: false, freshness: [] } : null;
   return { id, product_id: id, code: "c", name: "n", material: "auto", angle: "front", spin: null, frame, cut, own_sections: [], problem: null, takes: 0, skipped: false };
 }
 
@@ -26,15 +26,4 @@ it("neighbour ends at the ends", () => {
   expect(neighbour(shots, 1, 1)?.id).toBe(2);
   expect(neighbour(shots, 2, 1)).toBeNull();
   expect(neighbour(shots, 9, 1)).toBeNull();
-});
-
-describe("visibleRegion", () => {
-  it("stays inside the frame", () => {
-    expect(visibleRegion({ x: 0, y: 0 }, { width: 800, height: 600 }, 1, { width: 1500, height: 1000 })).toEqual({ left: 0, top: 0, width: 800, height: 600 });
-    expect(visibleRegion({ x: 1500, y: 1000 }, { width: 800, height: 600 }, 2, { width: 1500, height: 1000 })).toEqual({ left: 1100, top: 700, width: 400, height: 300 });
-  });
-
-  it("is never larger than the frame", () => {
-    expect(visibleRegion({ x: 10, y: 10 }, { width: 4000, height: 4000 }, 1, { width: 1500, height: 1000 })).toEqual({ left: 0, top: 0, width: 1500, height: 1000 });
-  });
 });

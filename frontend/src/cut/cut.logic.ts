@@ -20,15 +20,6 @@ export function neighbour(shots: Shot[], id: number, by: 1 | -1): Shot | null {
   return at < 0 ? null : (shots[at + by] ?? null);
 }
 
-/** The square of frame pixels that a window of `width` x `height` screen pixels shows at a zoom, kept inside the frame. */
-export function visibleRegion(centre: { x: number; y: number }, window: { width: number; height: number }, zoom: number, frame: { width: number; height: number }) {
-  const width = Math.min(frame.width, Math.ceil(window.width / zoom));
-  const height = Math.min(frame.height, Math.ceil(window.height / zoom));
-  const left = Math.round(Math.min(Math.max(0, centre.x - width / 2), frame.width - width));
-  const top = Math.round(Math.min(Math.max(0, centre.y - height / 2), frame.height - height));
-  return { left, top, width, height };
-}
-
 export function clampMatch(value: number): number {
   return Math.min(100, Math.max(0, Math.round(value)));
 }

@@ -40,7 +40,7 @@ describe("a spin on the board", () => {
 
 describe("cellPicture", () => {
   it("prefers the finished square, then the frame, then nothing", () => {
-    const cut = { match: 50, proposed: 50, verdict: "clean" as const, reasons: [], doubt: 0, matte: null, square: "/s", current: true, estimated: false, freshness: [] };
+    const cut = { match: 50, proposed: 50, verdict: "clean" as const, reasons: [], doubt: 0, matte: null, square: "/s", current: true, estimated: false, cutout: null, levels: null, accepted: false, hand_made: false, places: [], concerns: [], freshness: [] };
     expect(cellPicture(shot(1, 1, "front", { frame, cut })).kind).toBe("square");
     expect(cellPicture(shot(1, 1, "front", { frame })).src).toBe("/p");
     expect(cellPicture(shot(1, 1, "front")).kind).toBe("nothing");

@@ -184,7 +184,11 @@ class TakenFile(Base):
 
 
 class TreatmentRevision(Base):
-    """Settings at one moment. Of a shoot (`shot_id` None: every section) or of a shot (only what differs)."""
+    """Settings at one moment. Of a shoot (`shot_id` None: every section) or of a shot (only what differs).
+
+    Revisions of several shots that were made by one act share a `batch`, so that they are taken back by one. One that only
+    takes an earlier one up again `stands_for` it (0 for the defaults), so that undoing goes on from there.
+    """
 
     __tablename__ = "treatment_revision"
     __table_args__ = (Index("ix_treatment_revision_scope", "shoot_id", "shot_id", "id"),)
@@ -194,6 +198,8 @@ class TreatmentRevision(Base):
     shot_id: Mapped[int | None] = mapped_column(ForeignKey("shot.id", ondelete="CASCADE"))
     sections: Mapped[dict[str, Any]]
     said: Mapped[str] = mapped_column(String(200), default="")
+    batch: Mapped[str | None] = mapped_column(String(32))
+    stands_for: Mapped[int | None]
     created_at: Mapped[datetime] = mapped_column(default=now)
 
 
@@ -221,6 +227,7 @@ class Cut(Base):
     estimated: Mapped[bool] = mapped_column(default=False)
     places: Mapped[list[Any]] = mapped_column(default=list)
     levels_sha256: Mapped[str | None] = mapped_column(String(64))
+    cutout_sha256: Mapped[str | None] = mapped_column(String(64))
     hand_made: Mapped[bool] = mapped_column(default=False)
     created_at: Mapped[datetime] = mapped_column(default=now)
 

@@ -345,3 +345,27 @@ def encode_png(pixels: EncodedRGB, *, density_ppi: int = 72, alpha: Alpha | None
 def encode_preview(pixels: EncodedRGB, quality: int = 88) -> bytes:
     """A JPEG for the screen: no profile and no extras, made fast."""
     return bytes(imagecodecs.jpeg8_encode(np.ascontiguousarray(pixels), level=quality))
+
+
+def encode_cutout(pixels: EncodedRGB, alpha: Alpha) -> bytes:
+    """A small straight-alpha WebP for walls, to lie on any colour: (h, w, 3) sRGB and (h, w)."""
+    plane = np.round(np.clip(alpha, 0, 1) * 255).astype(np.uint8)
+    out = io.BytesIO()
+    Image.fromarray(np.dstack([pixels, plane])).save(out, "WEBP", quality=82, method=2)
+    return out.getvalue()
+
+
+def encode_plane(plane: NDArray[np.uint8] | NDArray[np.uint16]) -> bytes:
+    """One grey plane (h, w) of 8 or 16 bits as PNG, values as they are."""
+    done, data = cv2.imencode(".png", plane, [cv2.IMWRITE_PNG_COMPRESSION, 3])
+    if not done:
+        raise ValueError("the plane could not be written as PNG")
+    return bytes(data)
+
+
+def decode_plane(data: bytes) -> NDArray[np.uint8]:
+    """What `encode_plane` made of 8 bits."""
+    plane = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
+    if plane is None or plane.ndim != 2 or plane.dtype != np.uint8:
+        raise ValueError("not a plane of 8 bits")
+    return np.asarray(plane, np.uint8)

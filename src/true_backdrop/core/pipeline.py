@@ -26,7 +26,7 @@ from true_backdrop.core.cut.region import Busy, busy_part, decide
 from true_backdrop.core.cut.shift import aligned_with
 from true_backdrop.core.cut.silhouette import opaque_in, same_pose
 from true_backdrop.core.cut.touches import touched
-from true_backdrop.core.cut.verdict import Judgement, guessed, judge
+from true_backdrop.core.cut.verdict import Decided, Judgement, guessed, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, without_specks
 from true_backdrop.core.finish.framing import Placement, place
@@ -202,19 +202,29 @@ def _traced(prepared: Prepared, product: Mask, material: Material, hands: Hands)
 
 
 def decide_cut(
-    prepared: Prepared, settings: CutSettings, proposal: Proposal, hands: Hands = UNTOUCHED, *, product: Mask | None = None
+    prepared: Prepared,
+    settings: CutSettings,
+    proposal: Proposal,
+    hands: Hands = UNTOUCHED,
+    *,
+    at_match: Mask | None = None,
+    product: Mask | None = None,
 ) -> Decision:
     """Find the outline at the chosen backdrop match, or at the proposed one; then what was done by hand.
 
-    `product` is the product (H, W) at the chosen match with all touches, where it is there already.
+    `at_match` is `product_at` for the chosen match, `product` the same after all touches, where they are there already.
     """
     match = proposal.match if settings.match is None else settings.match
     proposed = proposal.product(prepared.busy)
+    if at_match is None:
+        at_match = proposed if match == proposal.match else product_at(prepared, match, settings.material)
     if product is None:
-        product = proposed if match == proposal.match else product_at(prepared, match, settings.material)
-        product = touched(product, prepared.aligned, hands.touches.strokes)
+        product = touched(at_match, prepared.aligned, hands.touches.strokes)
     outline = _traced(prepared, product, settings.material, hands)
-    judgement = judge(prepared.aligned, prepared.plainly, outline, proposal, proposed, match)
+    decided = Decided(
+        outline.product, at_match, proposed, proposal.moving(prepared.busy), match, proposal.unrest, settings.material == "clear"
+    )
+    judgement = judge(prepared.aligned, prepared.plainly, decided)
     return Decision(outline, match, proposal, guessed(judgement) if prepared.guessed else judgement)
 
 

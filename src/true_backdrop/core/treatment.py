@@ -49,7 +49,7 @@ class CutSettings(Section):
 
 
 #: A point of a picture: parts of its width and height.
-Point = tuple[Annotated[float, Field(ge=-1, le=2)], Annotated[float, Field(ge=-1, le=2)]]
+Point = Annotated[tuple[Annotated[float, Field(ge=-1, le=2)], ...], Field(min_length=2, max_length=2)]
 
 
 class Touch(Section):

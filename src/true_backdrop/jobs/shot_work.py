@@ -23,7 +23,9 @@ from true_backdrop.catalog.treatments import treatment_of
 from true_backdrop.core import codec, pipeline
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB
 from true_backdrop.core.audit import audit
+from true_backdrop.core.colour import encode_pixels
 from true_backdrop.core.cut.edge import View, as_seen, cut_view, held
+from true_backdrop.core.cut.levels import levels
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.cut.verdict import Verdict, with_complaint
 from true_backdrop.core.errors import BackdropDoesNotFit, TrueBackdropError
@@ -242,7 +244,13 @@ def _cut_row(blobs: BlobStore, task: ShotTask, made: _Made, decision: pipeline.D
     shown = np.asarray(cv2.resize(prepared.aligned.frame, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
     behind = np.asarray(cv2.resize(prepared.backdrop_proxy, size[::-1], interpolation=cv2.INTER_AREA), np.float32)
     view = View(frame.whole, size, (frame.height, frame.width))
-    matte = cut_view(held(shown), as_seen(held(behind)), decision.outline, view).alpha
+    backlit = None
+    if prepared.backlit is not None and prepared.backlit_proxy is not None:
+        dark = cv2.resize(prepared.backlit.frame, size[::-1], interpolation=cv2.INTER_AREA)
+        empty = cv2.resize(prepared.backlit_proxy, size[::-1], interpolation=cv2.INTER_AREA)
+        backlit = held(np.asarray(dark, np.float32)), as_seen(held(np.asarray(empty, np.float32)))
+    made_cut = cut_view(held(shown), as_seen(held(behind)), decision.outline, view, backlit)
+    matte = made_cut.alpha
     grey = np.repeat(np.round(matte * 255).astype(np.uint8)[..., None], 3, axis=2)
     judgement = decision.judgement if made.complaint is None else with_complaint(decision.judgement, made.complaint)
     return {
@@ -253,6 +261,9 @@ def _cut_row(blobs: BlobStore, task: ShotTask, made: _Made, decision: pipeline.D
         "verdict": judgement.verdict.value,
         "reasons": list(judgement.reasons),
         "doubt": judgement.doubt,
+        "places": [asdict(place) for place in judgement.places],
+        "levels_sha256": blobs.put(codec.encode_plane(levels(prepared.evidence, decision.outline.product, decision.match))),
+        "cutout_sha256": blobs.put(codec.encode_cutout(encode_pixels(made_cut.foreground), matte)),
         "trials": [asdict(trial) for trial in decision.proposal.trials],
         "freshness": _freshness(task, prepared, decision),
         "estimated": task.source.backdrop is None,

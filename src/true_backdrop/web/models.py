@@ -14,6 +14,7 @@ from true_backdrop.core.treatment import (
     EdgeSettings,
     FrameSettings,
     GroundSettings,
+    Material,
     OutlineSettings,
     SectionName,
     SharpenSettings,
@@ -134,6 +135,17 @@ class FreshnessFinding(BaseModel):
     said: str
 
 
+class PlacePublic(BaseModel):
+    """Where doubt is, in parts of the frame's width and height."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+    said: str
+    where: str
+
+
 class CutPublic(BaseModel):
     match: int
     proposed: int
@@ -142,7 +154,13 @@ class CutPublic(BaseModel):
     doubt: float
     matte: str | None
     square: str | None
+    cutout: str | None = Field(description="A small straight-alpha picture, to lie on any colour.")
+    levels: str | None = Field(description="Address of the matte at any backdrop match.")
     current: bool
+    accepted: bool = Field(description="A person looked at this very cut and found it good.")
+    hand_made: bool
+    places: list[PlacePublic]
+    concerns: list[str] = Field(description="In a few words each, what kinds of doubt there are; for filters.")
     estimated: bool = Field(description="Cut against a guessed backdrop, since the empty set has not been shot.")
     freshness: list[FreshnessFinding]
 
@@ -185,6 +203,7 @@ class CutAnswer(BaseModel):
     proposed: int
     verdict: VerdictName
     reasons: list[str]
+    places: list[PlacePublic]
     trials: list[TrialPublic]
 
 
@@ -199,7 +218,7 @@ class TreatmentChange(BaseModel):
     ground: GroundSettings | None = None
     frame: FrameSettings | None = None
     sharpen: SharpenSettings | None = None
-    said: str = Field("", max_length=200, description="What was done, for the history.")
+    said: str | None = Field(None, max_length=200, description="What was done, for the history.")
 
     def sections(self) -> dict[str, Any]:
         given = self.model_fields_set - {"said"}
@@ -209,10 +228,68 @@ class TreatmentChange(BaseModel):
 class CarryRequest(BaseModel):
     targets: list[int] = Field(min_length=1)
     sections: list[SectionName] = Field(min_length=1)
+    replace_by_hand: bool = Field(False, description="Also where touches or outlines were made by hand.")
 
 
-class CarryResult(BaseModel):
-    carried: int
+class CarryChange(BaseModel):
+    """What carrying does to one shot."""
+
+    shot_id: int
+    code: str
+    angle: str
+    changes: list[SectionName]
+    kept: list[SectionName]
+
+
+class BatchDone(BaseModel):
+    """One act on several shots, and what takes all of it back."""
+
+    shots: int
+    batch: str
+
+
+class BatchBack(BaseModel):
+    back: int
+    stay: int = Field(description="Shots that were changed since; they stay as they are.")
+
+
+class MatchForMany(BaseModel):
+    """A backdrop match for chosen shots, all of an angle or all of a material; null follows the set again."""
+
+    match: int | None = Field(ge=0, le=100)
+    shot_ids: list[int] | None = None
+    angle: str | None = None
+    material: Material | None = None
+
+
+class BatchName(BaseModel):
+    batch: str = Field(min_length=1, max_length=32)
+
+
+class Acceptance(BaseModel):
+    accepted: bool = True
+
+
+class TouchAdded(BaseModel):
+    strokes: int
+    revision: int
+
+
+class TuningColumn(BaseModel):
+    """At one backdrop match the shots that would keep leftover backdrop, and those that would lose product."""
+
+    match: int
+    leftover: list[int]
+    lost: list[int]
+
+
+class Tuning(BaseModel):
+    """One line of the stream: the chart of the shots that have been looked at so far."""
+
+    done: int
+    total: int
+    proposed: int
+    columns: list[TuningColumn]
 
 
 class TakeBack(BaseModel):
@@ -224,20 +301,6 @@ class RevisionPublic(BaseModel):
     created_at: datetime
     said: str
     sections: dict[str, Any]
-
-
-class ChartColumn(BaseModel):
-    """At one backdrop match: how many shots would keep leftover backdrop and how many would lose product."""
-
-    match: int
-    leftover: int
-    lost: int
-
-
-class MatchChart(BaseModel):
-    shots: int
-    columns: list[ChartColumn]
-    proposed: int
 
 
 class RunRequest(BaseModel):

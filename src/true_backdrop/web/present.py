@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, cast
 
-import numpy as np
 from sqlalchemy.orm import Session
 
 from true_backdrop.catalog import results, runs, shoots, treatments
@@ -13,7 +12,6 @@ from true_backdrop.catalog.cut_source import CutSources, cut_key
 from true_backdrop.catalog.frames import get_frame, takes_of, waiting_frames
 from true_backdrop.catalog.models import Cut, Frame, Rendition, Run, Shoot, Shot
 from true_backdrop.core import pipeline
-from true_backdrop.core.cut.propose import VISIBLE_PART
 from true_backdrop.core.naming import NamePattern
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import Treatment
@@ -82,6 +80,12 @@ def cut_public(view: ShootView, shot: Shot, cut: Cut) -> models.CutPublic:
         doubt=cut.doubt,
         matte=blob_path(cut.matte_sha256) if cut.matte_sha256 else None,
         square=blob_path(cut.square_sha256) if cut.square_sha256 else None,
+        cutout=blob_path(cut.cutout_sha256) if cut.cutout_sha256 else None,
+        levels=f"/api/levels/{cut.levels_sha256}" if cut.levels_sha256 else None,
+        accepted=shot.accepted_key == cut.key,
+        hand_made=cut.hand_made,
+        places=[models.PlacePublic.model_validate(place) for place in cut.places],
+        concerns=list(dict.fromkeys(place["said"] for place in cut.places)) or (["something else"] if cut.reasons else []),
         current=view.cut_holds(shot),
         estimated=cut.estimated,
         freshness=[models.FreshnessFinding.model_validate(found) for found in cut.freshness],
@@ -168,29 +172,6 @@ def summary(session: Session, shoot: Shoot) -> models.ShootSummary:
         counts=counts(session, view),
         cover=[blob_path(c) for c in cover],
     )
-
-
-#: Values of backdrop match that the chart of a set shows.
-CHARTED = tuple(range(0, 101, 10))
-
-
-def match_chart(view: ShootView) -> models.MatchChart:
-    """For each backdrop match how many shots of the set would suffer, and the middle of the valley.
-
-    Each shot has been tried at some values; between those it is taken to change evenly.
-    """
-    sets = [sorted(cut.trials, key=lambda t: t["match"]) for cut in view.cuts.values() if cut.trials]
-
-    def suffering(match: int, side: str) -> int:
-        at = (np.interp(match, [t["match"] for t in trials], [t[side] for t in trials]) for trials in sets)
-        return sum(1 for part in at if part > VISIBLE_PART)
-
-    columns = [
-        models.ChartColumn(match=match, leftover=suffering(match, "leftover"), lost=suffering(match, "lost")) for match in CHARTED
-    ]
-    fewest = min(column.leftover + column.lost for column in columns)
-    valley = [column.match for column in columns if column.leftover + column.lost == fewest]
-    return models.MatchChart(shots=len(sets), columns=columns, proposed=valley[len(valley) // 2] if sets else 50)
 
 
 def row_state(view: ShootView, shot: Shot, spec: Spec) -> str:

@@ -110,8 +110,9 @@ class PreviewDesk:
 
     def decision(self, asked: Asked) -> pipeline.Decision:
         def make() -> pipeline.Decision:
-            product = self._product(asked, asked.hands.touches.strokes)
-            return pipeline.decide_cut(self.prepared(asked), asked.cut, self.proposal(asked), asked.hands, product=product)
+            at_match, product = (self._product(asked, strokes) for strokes in ((), asked.hands.touches.strokes))
+            prepared, proposal = self.prepared(asked), self.proposal(asked)
+            return pipeline.decide_cut(prepared, asked.cut, proposal, asked.hands, at_match=at_match, product=product)
 
         return self._decisions.get((asked.files, asked.cut, asked.hands), make)
 

@@ -15,9 +15,12 @@ export type Spec = components["schemas"]["Spec"];
 export type Outlet = components["schemas"]["OutletPublic"];
 export type Sheet = components["schemas"]["Sheet"];
 export type SheetRow = components["schemas"]["SheetRow"];
-export type Chart = components["schemas"]["MatchChart"];
+export type Tuning = components["schemas"]["Tuning"];
+export type Touch = components["schemas"]["Touch"];
+export type DrawnShape = components["schemas"]["Shape"];
+export type Place = components["schemas"]["PlacePublic"];
 export type Material = "auto" | "solid" | "strands" | "clear" | "pale";
-export type ViewName = "frame" | "matte" | "white" | "loud" | "difference";
+export type ViewName = "frame" | "matte" | "white" | "grey" | "loud" | "checks" | "shadow" | "difference";
 export type MarkName = "none" | "not_white" | "blown_out";
 
 /** A sentence from the program, with the status it came with; 0 when nothing answered at all. */

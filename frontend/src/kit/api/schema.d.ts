@@ -138,6 +138,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/levels/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Matte At
+         * @description A small matte of a shot at any backdrop match, for the wall while the control moves.
+         */
+        get: operations["matte_at_api_levels__digest__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outlets": {
         parameters: {
             query?: never;
@@ -502,17 +522,20 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/shoots/{shoot_id}/match-chart": {
+    "/api/shoots/{shoot_id}/match": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** Read Match Chart */
-        get: operations["read_match_chart_api_shoots__shoot_id__match_chart_get"];
+        get?: never;
         put?: never;
-        post?: never;
+        /**
+         * Give Match
+         * @description A backdrop match of their own for chosen shots, for an angle or for a material.
+         */
+        post: operations["give_match_api_shoots__shoot_id__match_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -661,6 +684,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/take-batch-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take Batch Back */
+        post: operations["take_batch_back_api_shoots__shoot_id__take_batch_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shoots/{shoot_id}/treatment": {
         parameters: {
             query?: never;
@@ -671,6 +711,26 @@ export interface paths {
         get?: never;
         /** Change Shoot Treatment */
         put: operations["change_shoot_treatment_api_shoots__shoot_id__treatment_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shoots/{shoot_id}/tuning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Tune
+         * @description The chart of the set as it is computed: lines of JSON (`Tuning`), each of more shots than the one before.
+         */
+        get: operations["tune_api_shoots__shoot_id__tuning_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -716,6 +776,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Say that this very cut is good, or no longer; any change of it asks anew.
+         */
+        post: operations["accept_api_shots__shot_id__accept_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/at-table": {
         parameters: {
             query?: never;
@@ -747,6 +827,26 @@ export interface paths {
         put?: never;
         /** Carry */
         post: operations["carry_api_shots__shot_id__carry_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/carry-preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Carrying
+         * @description What carrying would change, shot by shot, before it is done.
+         */
+        post: operations["preview_carrying_api_shots__shot_id__carry_preview_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1064,6 +1164,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/touches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Touch
+         * @description Add a touch to those of a shot; it is undone like any other change.
+         */
+        post: operations["touch_api_shots__shot_id__touches_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/treatment": {
         parameters: {
             query?: never;
@@ -1075,6 +1195,26 @@ export interface paths {
         /** Change Shot Treatment */
         put: operations["change_shot_treatment_api_shots__shot_id__treatment_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Undo
+         * @description Take the last change of this shot's own settings back; again, the one before it.
+         */
+        post: operations["undo_api_shots__shot_id__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1253,10 +1393,43 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** Acceptance */
+        Acceptance: {
+            /**
+             * Accepted
+             * @default true
+             */
+            accepted: boolean;
+        };
         /** AngleCreate */
         AngleCreate: {
             /** Name */
             name: string;
+        };
+        /** BatchBack */
+        BatchBack: {
+            /** Back */
+            back: number;
+            /**
+             * Stay
+             * @description Shots that were changed since; they stay as they are.
+             */
+            stay: number;
+        };
+        /**
+         * BatchDone
+         * @description One act on several shots, and what takes all of it back.
+         */
+        BatchDone: {
+            /** Batch */
+            batch: string;
+            /** Shots */
+            shots: number;
+        };
+        /** BatchName */
+        BatchName: {
+            /** Batch */
+            batch: string;
         };
         /** Body_bring_in_frame_api_shoots__shoot_id__frames_post */
         Body_bring_in_frame_api_shoots__shoot_id__frames_post: {
@@ -1308,29 +1481,57 @@ export interface components {
              */
             shutter_s: number;
         };
+        /**
+         * CarryChange
+         * @description What carrying does to one shot.
+         */
+        CarryChange: {
+            /** Angle */
+            angle: string;
+            /** Changes */
+            changes: ("cut" | "touches" | "outlines" | "edge" | "clear" | "ground" | "frame" | "sharpen")[];
+            /** Code */
+            code: string;
+            /** Kept */
+            kept: ("cut" | "touches" | "outlines" | "edge" | "clear" | "ground" | "frame" | "sharpen")[];
+            /** Shot Id */
+            shot_id: number;
+        };
         /** CarryRequest */
         CarryRequest: {
+            /**
+             * Replace By Hand
+             * @description Also where touches or outlines were made by hand.
+             * @default false
+             */
+            replace_by_hand: boolean;
             /** Sections */
-            sections: ("cut" | "ground" | "frame" | "sharpen")[];
+            sections: ("cut" | "touches" | "outlines" | "edge" | "clear" | "ground" | "frame" | "sharpen")[];
             /** Targets */
             targets: number[];
         };
-        /** CarryResult */
-        CarryResult: {
-            /** Carried */
-            carried: number;
-        };
         /**
-         * ChartColumn
-         * @description At one backdrop match: how many shots would keep leftover backdrop and how many would lose product.
+         * ClearSettings
+         * @description Glass over a new backdrop: what shines through it is taken out of it. Counts where the material is `clear`.
          */
-        ChartColumn: {
-            /** Leftover */
-            leftover: number;
-            /** Lost */
-            lost: number;
-            /** Match */
-            match: number;
+        ClearSettings: {
+            /**
+             * Opacity
+             * @description 0 as clear as it is, 1 solid as shot.
+             * @default 0
+             */
+            opacity: number;
+            /**
+             * Sensitivity
+             * @description How dark or coloured glass may be and still count as clear.
+             * @default 0.5
+             */
+            sensitivity: number;
+            /**
+             * Smoothing
+             * @default 0.3
+             */
+            smoothing: number;
         };
         /**
          * CutAnswer
@@ -1339,6 +1540,8 @@ export interface components {
         CutAnswer: {
             /** Match */
             match: number;
+            /** Places */
+            places: components["schemas"]["PlacePublic"][];
             /** Proposed */
             proposed: number;
             /** Reasons */
@@ -1353,8 +1556,23 @@ export interface components {
         };
         /** CutPublic */
         CutPublic: {
+            /**
+             * Accepted
+             * @description A person looked at this very cut and found it good.
+             */
+            accepted: boolean;
+            /**
+             * Concerns
+             * @description In a few words each, what kinds of doubt there are; for filters.
+             */
+            concerns: string[];
             /** Current */
             current: boolean;
+            /**
+             * Cutout
+             * @description A small straight-alpha picture, to lie on any colour.
+             */
+            cutout: string | null;
             /** Doubt */
             doubt: number;
             /**
@@ -1364,10 +1582,19 @@ export interface components {
             estimated: boolean;
             /** Freshness */
             freshness: components["schemas"]["FreshnessFinding"][];
+            /** Hand Made */
+            hand_made: boolean;
+            /**
+             * Levels
+             * @description Address of the matte at any backdrop match.
+             */
+            levels: string | null;
             /** Match */
             match: number;
             /** Matte */
             matte: string | null;
+            /** Places */
+            places: components["schemas"]["PlacePublic"][];
             /** Proposed */
             proposed: number;
             /** Reasons */
@@ -1397,6 +1624,12 @@ export interface components {
              * @enum {string}
              */
             material: "auto" | "solid" | "strands" | "clear" | "pale";
+            /**
+             * Silhouette
+             * @description Use the silhouette frame where there is one.
+             * @default true
+             */
+            silhouette: boolean;
         };
         /** DeliveryPublic */
         DeliveryPublic: {
@@ -1422,6 +1655,27 @@ export interface components {
             shot_ids: number[];
         };
         /**
+         * EdgeSettings
+         * @description The edge of the cut. None for `shift_px`: 0, and half a pixel inwards where a silhouette told the edge.
+         */
+        EdgeSettings: {
+            /**
+             * Harden
+             * @default 0
+             */
+            harden: number;
+            /**
+             * Shift Px
+             * @description Pixels of the frame, outwards; tenths count.
+             */
+            shift_px?: number | null;
+            /**
+             * Smooth
+             * @default 0
+             */
+            smooth: number;
+        };
+        /**
          * Expected
          * @description What comes next at the table; without a shot, the next of the list.
          */
@@ -1431,7 +1685,7 @@ export interface components {
              * @default product
              * @enum {string}
              */
-            kind: "product" | "backdrop" | "silhouette";
+            kind: "product" | "backdrop" | "silhouette" | "backlit";
             /** Shot Id */
             shot_id?: number | null;
         };
@@ -1521,7 +1775,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "product" | "backdrop" | "silhouette" | "slice";
+            kind: "product" | "backdrop" | "silhouette" | "slice" | "backlit" | "matte" | "retouched";
             /** Preview */
             preview: string;
             /** Shot Id */
@@ -1763,14 +2017,19 @@ export interface components {
             /** Trouble */
             trouble?: string | null;
         };
-        /** MatchChart */
-        MatchChart: {
-            /** Columns */
-            columns: components["schemas"]["ChartColumn"][];
-            /** Proposed */
-            proposed: number;
-            /** Shots */
-            shots: number;
+        /**
+         * MatchForMany
+         * @description A backdrop match for chosen shots, all of an angle or all of a material; null follows the set again.
+         */
+        MatchForMany: {
+            /** Angle */
+            angle?: string | null;
+            /** Match */
+            match: number | null;
+            /** Material */
+            material?: ("auto" | "solid" | "strands" | "clear" | "pale") | null;
+            /** Shot Ids */
+            shot_ids?: number[] | null;
         };
         /** NextShot */
         NextShot: {
@@ -1852,6 +2111,35 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * OutlineSettings
+         * @description Outlines by hand, one after the other.
+         */
+        OutlineSettings: {
+            /**
+             * Shapes
+             * @default []
+             */
+            shapes: components["schemas"]["Shape"][];
+        };
+        /**
+         * PlacePublic
+         * @description Where doubt is, in parts of the frame's width and height.
+         */
+        PlacePublic: {
+            /** Bottom */
+            bottom: number;
+            /** Left */
+            left: number;
+            /** Right */
+            right: number;
+            /** Said */
+            said: string;
+            /** Top */
+            top: number;
+            /** Where */
+            where: string;
+        };
         /** PlacementReading */
         PlacementReading: {
             /** Reason */
@@ -1912,7 +2200,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "backdrop" | "silhouette";
+            kind: "backdrop" | "silhouette" | "backlit";
             /** Said */
             said: string;
         };
@@ -1928,7 +2216,7 @@ export interface components {
              * @default product
              * @enum {string}
              */
-            kind: "product" | "backdrop" | "silhouette";
+            kind: "product" | "backdrop" | "silhouette" | "backlit";
             /**
              * Take Over
              * @default false
@@ -2058,6 +2346,38 @@ export interface components {
             locked: boolean;
             /** Name */
             name: string;
+        };
+        /**
+         * Shape
+         * @description A closed outline drawn round the product. What it does not keep is backdrop.
+         *
+         *     Its points are parts of the frame, or of the box around the product as it was found (`anchor`).
+         */
+        Shape: {
+            /**
+             * Anchor
+             * @default frame
+             * @enum {string}
+             */
+            anchor: "frame" | "product";
+            /**
+             * Curved
+             * @default false
+             */
+            curved: boolean;
+            /**
+             * Keep
+             * @default inside
+             * @enum {string}
+             */
+            keep: "inside" | "outside";
+            /**
+             * Locked
+             * @default false
+             */
+            locked: boolean;
+            /** Points */
+            points: number[][];
         };
         /**
          * SharpenSettings
@@ -2354,16 +2674,75 @@ export interface components {
             frame_id: number;
         };
         /**
+         * Touch
+         * @description One stroke by hand. `product` and `backdrop` say what is there; `shadow` and `no_shadow` paint it back or away.
+         */
+        Touch: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "product" | "backdrop" | "shadow" | "no_shadow";
+            /** Points */
+            points: number[][];
+            /**
+             * Reach
+             * @description How far what is taught goes: 0 exactly under the brush, hard-edged, 1 the whole region.
+             * @default 0.3
+             */
+            reach: number;
+            /**
+             * Width
+             * @description Of the brush, as a part of the frame's long side.
+             * @default 0.01
+             */
+            width: number;
+        };
+        /** TouchAdded */
+        TouchAdded: {
+            /** Revision */
+            revision: number;
+            /** Strokes */
+            strokes: number;
+        };
+        /**
+         * TouchSettings
+         * @description Touches in the order in which they were made.
+         */
+        TouchSettings: {
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: components["schemas"]["Touch"][];
+        };
+        /**
          * Treatment
          * @description The whole of it. Stored as JSON with its schema version.
          */
         Treatment: {
             /**
              * @default {
-             *       "material": "auto"
+             *       "opacity": 0,
+             *       "sensitivity": 0.5,
+             *       "smoothing": 0.3
+             *     }
+             */
+            clear: components["schemas"]["ClearSettings"];
+            /**
+             * @default {
+             *       "material": "auto",
+             *       "silhouette": true
              *     }
              */
             cut: components["schemas"]["CutSettings"];
+            /**
+             * @default {
+             *       "harden": 0,
+             *       "smooth": 0
+             *     }
+             */
+            edge: components["schemas"]["EdgeSettings"];
             /**
              * @default {
              *       "coverage": 0.85
@@ -2377,6 +2756,12 @@ export interface components {
              */
             ground: components["schemas"]["GroundSettings"];
             /**
+             * @default {
+             *       "shapes": []
+             *     }
+             */
+            outlines: components["schemas"]["OutlineSettings"];
+            /**
              * Schema Version
              * @default 1
              * @constant
@@ -2389,16 +2774,31 @@ export interface components {
              *     }
              */
             sharpen: components["schemas"]["SharpenSettings"];
+            /**
+             * @default {
+             *       "strokes": []
+             *     }
+             */
+            touches: components["schemas"]["TouchSettings"];
         };
         /**
          * TreatmentChange
          * @description Sections to replace; one that is given as null is inherited again, one that is left out stays.
          */
         TreatmentChange: {
+            clear?: components["schemas"]["ClearSettings"] | null;
             cut?: components["schemas"]["CutSettings"] | null;
+            edge?: components["schemas"]["EdgeSettings"] | null;
             frame?: components["schemas"]["FrameSettings"] | null;
             ground?: components["schemas"]["GroundSettings"] | null;
+            outlines?: components["schemas"]["OutlineSettings"] | null;
+            /**
+             * Said
+             * @description What was done, for the history.
+             */
+            said?: string | null;
             sharpen?: components["schemas"]["SharpenSettings"] | null;
+            touches?: components["schemas"]["TouchSettings"] | null;
         };
         /** TrialPublic */
         TrialPublic: {
@@ -2406,6 +2806,32 @@ export interface components {
             leftover: number;
             /** Lost */
             lost: number;
+            /** Match */
+            match: number;
+        };
+        /**
+         * Tuning
+         * @description One line of the stream: the chart of the shots that have been looked at so far.
+         */
+        Tuning: {
+            /** Columns */
+            columns: components["schemas"]["TuningColumn"][];
+            /** Done */
+            done: number;
+            /** Proposed */
+            proposed: number;
+            /** Total */
+            total: number;
+        };
+        /**
+         * TuningColumn
+         * @description At one backdrop match the shots that would keep leftover backdrop, and those that would lose product.
+         */
+        TuningColumn: {
+            /** Leftover */
+            leftover: number[];
+            /** Lost */
+            lost: number[];
             /** Match */
             match: number;
         };
@@ -2439,7 +2865,7 @@ export interface components {
              * Expected Kind
              * @enum {string}
              */
-            expected_kind: "product" | "backdrop" | "silhouette";
+            expected_kind: "product" | "backdrop" | "silhouette" | "backlit";
             expected_shot: components["schemas"]["ShotPublic"] | null;
             /** Folder */
             folder: string | null;
@@ -2668,6 +3094,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Health"];
+                };
+            };
+        };
+    };
+    matte_at_api_levels__digest__get: {
+        parameters: {
+            query: {
+                match: number;
+            };
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
                 };
             };
         };
@@ -3408,7 +3867,7 @@ export interface operations {
             };
         };
     };
-    read_match_chart_api_shoots__shoot_id__match_chart_get: {
+    give_match_api_shoots__shoot_id__match_post: {
         parameters: {
             query?: never;
             header?: never;
@@ -3417,7 +3876,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MatchForMany"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -3425,7 +3888,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["MatchChart"];
+                    "application/json": components["schemas"]["BatchDone"];
                 };
             };
             /** @description Validation Error */
@@ -3707,6 +4170,41 @@ export interface operations {
             };
         };
     };
+    take_batch_back_api_shoots__shoot_id__take_batch_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatchName"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatchBack"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     change_shoot_treatment_api_shoots__shoot_id__treatment_put: {
         parameters: {
             query?: never;
@@ -3729,6 +4227,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShootPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    tune_api_shoots__shoot_id__tuning_get: {
+        parameters: {
+            query?: {
+                angle?: string | null;
+                material?: string | null;
+            };
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Tuning"];
+                    "application/x-ndjson": unknown;
                 };
             };
             /** @description Validation Error */
@@ -3839,6 +4372,41 @@ export interface operations {
             };
         };
     };
+    accept_api_shots__shot_id__accept_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Acceptance"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     at_table_api_shots__shot_id__at_table_get: {
         parameters: {
             query?: never;
@@ -3891,7 +4459,42 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CarryResult"];
+                    "application/json": components["schemas"]["BatchDone"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    preview_carrying_api_shots__shot_id__carry_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryRequest"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarryChange"][];
                 };
             };
             /** @description Validation Error */
@@ -4009,7 +4612,7 @@ export interface operations {
     look_api_shots__shot_id__look_get: {
         parameters: {
             query?: {
-                view?: "frame" | "matte" | "white" | "loud" | "difference";
+                view?: "frame" | "matte" | "white" | "grey" | "loud" | "checks" | "shadow" | "difference";
                 /** @description Backdrop match to look at; -1 for the proposed one. */
                 match?: number | null;
                 material?: ("auto" | "solid" | "strands" | "clear" | "pale") | null;
@@ -4050,7 +4653,7 @@ export interface operations {
                 left: number;
                 height: number;
                 width: number;
-                view?: "frame" | "matte" | "white" | "loud" | "difference";
+                view?: "frame" | "matte" | "white" | "grey" | "loud" | "checks" | "shadow" | "difference";
                 /** @description Backdrop match to look at; -1 for the proposed one. */
                 match?: number | null;
                 material?: ("auto" | "solid" | "strands" | "clear" | "pale") | null;
@@ -4462,6 +5065,41 @@ export interface operations {
             };
         };
     };
+    touch_api_shots__shot_id__touches_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Touch"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TouchAdded"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     change_shot_treatment_api_shots__shot_id__treatment_put: {
         parameters: {
             query?: never;
@@ -4476,6 +5114,37 @@ export interface operations {
                 "application/json": components["schemas"]["TreatmentChange"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotDetail"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    undo_api_shots__shot_id__undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             200: {

@@ -34,6 +34,7 @@ export function NextFile({ shoot, shot, kind, left, onExpect, onCode, onSkip, fa
         <ToggleButton value="silhouette" disabled={!shot?.frame}>
           its silhouette (S)
         </ToggleButton>
+        <ToggleButton value="backlit">empty, silhouette light</ToggleButton>
       </ToggleButtonGroup>
       <Button disabled={!shot} onClick={onSkip} sx={{ mt: 0.5 }}>
         Skip

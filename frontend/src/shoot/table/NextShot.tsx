@@ -55,6 +55,11 @@ export function NextShot({ shoot, atTable, shots, order, onOrder, onCode, onTake
         <Button variant={proposal?.kind === "silhouette" ? "outlined" : "text"} disabled={blocked || !shot.frame} onClick={() => onTake("silhouette")}>
           Silhouette (S)
         </Button>
+        {proposal?.kind === "backlit" && (
+          <Button variant="outlined" disabled={blocked} onClick={() => onTake("backlit")}>
+            Empty set in that light
+          </Button>
+        )}
         <Button disabled={blocked} onClick={onSkip}>
           Skip
         </Button>

@@ -8,7 +8,7 @@ import { clientName } from "./useLive";
 
 export type Studio = components["schemas"]["StudioPublic"];
 export type AtTable = components["schemas"]["NextShot"];
-export type TakeKind = "product" | "backdrop" | "silhouette";
+export type TakeKind = "product" | "backdrop" | "silhouette" | "backlit";
 export type Order = "product" | "angle";
 
 /** The shot that the list names, or one that was picked; and the shot that got the newest take. */

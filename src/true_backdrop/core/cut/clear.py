@@ -6,13 +6,15 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Alpha, LinearRGB, Mask, Plane
-from true_backdrop.core.channels import channel_max
+from true_backdrop.core.channels import channel_max, channel_mean, channel_min
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.treatment import ClearSettings
 
 #: Glass that stops so much light is solid, at sensitivity 0 and 1.
 _SOLID_FROM = (0.25, 0.85)
+#: So much colour (log units between channels) glass may give, at sensitivity 0 and 1; brass gives more.
+_TINTED = (0.08, 0.5)
 #: Sigma of the smoothing at full strength, and the smallest clear place, in parts of the long side.
 _SMOOTH, _SMALLEST = 0.012, 0.006
 
@@ -28,15 +30,24 @@ def clear_parts(aligned: Aligned, shadow: Plane, product: Mask, settings: ClearS
     long_side = max(product.shape)
     side = max(3, round(_SMALLEST * long_side)) | 1
     calm = np.asarray(cv2.medianBlur(stops, 5), np.float32)
-    clear = product & (calm < low + (high - low) * settings.sensitivity)
+    most_tint = _TINTED[0] + (_TINTED[1] - _TINTED[0]) * settings.sensitivity
+    ratio = cv2.GaussianBlur(aligned.log_ratio, (0, 0), 1.0)
+    tint = channel_max(np.asarray(ratio, np.float32)) - channel_min(np.asarray(ratio, np.float32))
+    clear = product & (calm < low + (high - low) * settings.sensitivity) & (tint < most_tint)
     kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))
-    # Highlights lie on glass; they are closed, and what is narrower than glass is, opened.
-    closed = cv2.morphologyEx(clear.astype(np.uint8), cv2.MORPH_CLOSE, kernel) & product.astype(np.uint8)
-    opened = cv2.morphologyEx(closed, cv2.MORPH_OPEN, kernel)
+    opened = cv2.morphologyEx(clear.astype(np.uint8), cv2.MORPH_OPEN, kernel)
+    # Highlights lie on glass: what is bright and between clear parts is closed; dark rims and wires are not.
+    bright = channel_mean(np.asarray(ratio, np.float32)) > 0
+    closed = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, kernel, iterations=2)
+    opened |= closed & (product & bright & (tint < most_tint)).astype(np.uint8)
     if not opened.any():
         return None
     sigma = max(0.7, _SMOOTH * settings.smoothing * long_side)
-    return np.asarray(cv2.GaussianBlur(opened.astype(np.float32), (0, 0), sigma), np.float32)
+    soft, there = (
+        np.asarray(cv2.GaussianBlur(mask.astype(np.float32), (0, 0), sigma), np.float32) for mask in (opened, product)
+    )
+    # Away from solid parts only: those stay so to their edge, and glass goes on to its own.
+    return np.asarray(np.clip(2 * soft / np.maximum(there, np.float32(1e-3)) - 1, 0, 1) * (there > 0.02), np.float32)
 
 
 def least_alpha(frame: LinearRGB, behind: LinearRGB) -> LinearRGB:

@@ -43,6 +43,7 @@ class Proposal:
     quiet_width  points of match over which the outline does not visibly move
     unrest       part of the product's area that changes from one tried value to the next, at the best place
     packed       the product at the proposed match in the busy part, as bits
+    restless     what changes at the quietest neighbour of it, in the busy part, as bits
     """
 
     match: int
@@ -50,11 +51,19 @@ class Proposal:
     quiet_width: int
     unrest: float
     packed: NDArray[np.uint8]
+    restless: NDArray[np.uint8]
+
+    def moving(self, busy: Busy) -> Mask:
+        """Where (H, W) on the proxy the outline moves between neighbouring values."""
+        return self._on_proxy(self.restless, busy)
+
+    def _on_proxy(self, packed: NDArray[np.uint8], busy: Busy) -> Mask:
+        height, width = busy.evidence.shape
+        return busy.on_proxy(np.unpackbits(packed, count=height * width).reshape(height, width).view(bool))
 
     def product(self, busy: Busy) -> Mask:
         """The product (H, W) on the proxy at the proposed match: what `decide` gives for it."""
-        height, width = busy.evidence.shape
-        return busy.on_proxy(np.unpackbits(self.packed, count=height * width).reshape(height, width).view(bool))
+        return self._on_proxy(self.packed, busy)
 
 
 def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal:
@@ -77,18 +86,20 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
         course = try_all(TRIED_NEXT)
     if course.found and course.unrest > QUIET:
         course = try_all((course.quietest - FINER, course.quietest + FINER))
-    chosen, unrest = course.quietest, course.unrest
+    chosen, unrest, beside = course.quietest, course.unrest, course.quieter_neighbour
     if survey:
         course = try_all(range(0, 101, FINER))
     if not course.found:
-        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in course.tried), 0, 0.0, np.packbits(masks[50]))
+        nothing = np.packbits(np.zeros_like(masks[50]))
+        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in course.tried), 0, 0.0, np.packbits(masks[50]), nothing)
     reference = masks[chosen]
     area = max(1.0, float(np.count_nonzero(reference)))
     trials = tuple(
         Trial(match, np.count_nonzero(masks[match] & ~reference) / area, np.count_nonzero(reference & ~masks[match]) / area)
         for match in course.tried
     )
-    return Proposal(chosen, trials, course.quiet_about(chosen), unrest, np.packbits(reference))
+    moving = np.packbits(masks[beside] ^ reference)
+    return Proposal(chosen, trials, course.quiet_about(chosen), unrest, np.packbits(reference), moving)
 
 
 class _Course:
@@ -120,6 +131,13 @@ class _Course:
         if not self.found or self.quietest != 50 or self.unrest > QUIET:
             return False
         return bool(self._cost[self._best] < _ASIDE * abs(TRIED_FIRST[0] - 50))
+
+    @property
+    def quieter_neighbour(self) -> int:
+        """The tried value beside the quietest one to which less changes."""
+        low, high = max(0, self._best - 1), min(len(self._change) - 1, self._best)
+        best = low if self._change[low] <= self._change[high] else high
+        return self.tried[best] if best < self._best else self.tried[min(best + 1, len(self.tried) - 1)]
 
     @property
     def unrest(self) -> float:

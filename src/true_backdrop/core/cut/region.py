@@ -102,7 +102,7 @@ def decide(evidence: Evidence, match: float, material: Material, opaque: Mask | 
         return product
     # All that is left to decide lies in there; the margin is backdrop that the watershed can start from.
     box = Region(top, left, top + height, left + width).grown(_MARGIN, *outside.shape).slices
-    expected = _shade_around(evidence, outside)[box]
+    expected = shade_around(evidence, outside)[box]
     bare_grain = _bare_grain(evidence, outside)
     evidence, outside = evidence.part(box), outside[box]
     holes = _holes(evidence, limits, like.alike[box] & ~outside, bare_grain, expected, material)
@@ -420,7 +420,7 @@ def _median(values: np.ndarray) -> float:
     return float(np.partition(values, middle)[middle])
 
 
-def _shade_around(evidence: Evidence, outside: Mask) -> Plane:
+def shade_around(evidence: Evidence, outside: Mask) -> Plane:
     """Tone of the backdrop, continued smoothly to where product stands; at half size, since it is smooth."""
     height, width = outside.shape
     half = (max(1, width // 2), max(1, height // 2))

@@ -10,9 +10,10 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.cut.doubt import WORTH_A_LOOK, backdrop_like
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.outline import Outline
-from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART, Proposal
+from true_backdrop.core.cut.places import Place, named, places
+from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
 
 #: Along this part of the outline product and backdrop may look the same before a person should look.
 PALE_OUTLINE_PART = 0.12
@@ -32,29 +33,76 @@ class Verdict(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Judgement:
-    """A verdict, its reasons as sentences, and a number to put doubtful shots first (0 sure, 1 hopeless)."""
+    """A verdict, its reasons as sentences, a number to put doubtful shots first (0 sure, 1 hopeless), and where doubt is."""
 
     verdict: Verdict
     reasons: tuple[str, ...]
     doubt: float
+    places: tuple[Place, ...] = ()
 
 
-def judge(aligned: Aligned, evidence: Evidence, outline: Outline, proposal: Proposal, proposed: Mask, match: int) -> Judgement:
-    """Judge a cut from the decision of its proxy; `proposed` is the product (H, W) at the proposed match."""
-    redo = _reasons_to_redo(outline.product)
+@dataclass(frozen=True, slots=True)
+class Decided:
+    """What a verdict is made from, beside the evidence: masks (H, W) of the proxy.
+
+    product   as it is cut, with what was done by hand
+    at_match  at the chosen backdrop match, before anything was done by hand
+    proposed  at the proposed match
+    moving    where the outline moves between neighbouring values
+    clear     whether the product is said to be clear
+    """
+
+    product: Mask
+    at_match: Mask
+    proposed: Mask
+    moving: Mask
+    match: int
+    unrest: float
+    clear: bool = False
+
+
+def judge(aligned: Aligned, evidence: Evidence, decided: Decided) -> Judgement:
+    """Judge a cut from the decision of its proxy."""
+    product = decided.product
+    redo, at_edge = _reasons_to_redo(product)
     if redo:
-        return Judgement(Verdict.REDO, tuple(redo), 1.0)
-    faint = _faint_part(evidence, outline.product)
-    leftover, lost = _against(proposed, outline.product)
-    reasons: list[str] = []
+        return Judgement(Verdict.REDO, tuple(redo), 1.0, at_edge)
+    found: list[tuple[str, tuple[Place, ...]]] = []
+    faint_ring, ring = _faint_outline(evidence, product)
+    faint = int(np.count_nonzero(faint_ring)) / max(1, int(np.count_nonzero(ring)))
     if faint > PALE_OUTLINE_PART:
-        reasons.append(f"along {faint:.0%} of its outline the product is as bright as the backdrop; look at the edge there")
+        at = places(faint_ring, product, "pale edge against the backdrop")
+        found.append((f"pale edge against the backdrop, {named(at)}: along {faint:.0%} of the outline hardly a step is seen", at))
+    area = max(1, int(np.count_nonzero(decided.proposed)))
+    extra, missing = decided.at_match & ~decided.proposed, decided.proposed & ~decided.at_match
+    leftover, lost = (int(np.count_nonzero(mask)) / area for mask in (extra, missing))
     if leftover > VISIBLE_PART * 2:
-        reasons.append(f"at backdrop match {match} some backdrop is left over ({leftover:.1%} of the product's area)")
+        at = places(extra, product, "backdrop left over")
+        said = f"at backdrop match {decided.match} some backdrop is left over, {named(at)} ({leftover:.1%} of the product's area)"
+        found.append((said, at))
     if lost > VISIBLE_PART * 2:
-        reasons.append(f"at backdrop match {match} some product is lost ({lost:.1%} of its area)")
-    if proposal.unrest > RESTLESS:
-        reasons.append("the outline moves with every value of backdrop match; compare the matte with the frame")
+        at = places(missing, product, "product lost")
+        said = f"at backdrop match {decided.match} some product is lost, {named(at)} ({lost:.1%} of its area)"
+        found.append((said, at))
+    if decided.unrest > RESTLESS:
+        at = places(decided.moving, product, "outline that moves with every value")
+        said = f"the outline moves with every value of backdrop match, {named(at)}; compare the matte with the frame there"
+        found.append((said, at))
+    through = 0.0
+    if not decided.clear:  # through glass the backdrop is seen by right
+        mask, by_grain = backdrop_like(evidence, product)
+        through = int(np.count_nonzero(mask)) / max(1, int(np.count_nonzero(product)))
+        if through > WORTH_A_LOOK[by_grain]:
+            at = places(mask, product, "backdrop may show between the parts")
+            found.append((f"backdrop may show between the parts of the product, {named(at)} ({through:.1%} of its area)", at))
+    found += [(said, ()) for said in _about_the_light(aligned)]
+    doubt = min(0.99, faint + 8 * (leftover + lost) + min(0.3, 6 * decided.unrest) + min(0.3, 5 * through))
+    verdict = Verdict.LOOK_AGAIN if found else Verdict.CLEAN
+    return Judgement(verdict, tuple(said for said, _ in found), round(doubt, 4), tuple(p for _, at in found for p in at))
+
+
+def _about_the_light(aligned: Aligned) -> list[str]:
+    reasons = []
     if aligned.clipped_backdrop > 0.25:
         reasons.append(
             f"{aligned.clipped_backdrop:.0%} of the backdrop frame is blown out, so bright edges cannot be told apart; "
@@ -62,8 +110,7 @@ def judge(aligned: Aligned, evidence: Evidence, outline: Outline, proposal: Prop
         )
     if abs(aligned.drift_ev) > 0.25:
         reasons.append(f"the light changed by {aligned.drift_ev:+.2f} EV since the backdrop frame; the cut corrects this")
-    doubt = min(0.99, faint + 8 * (leftover + lost) + min(0.3, 6 * proposal.unrest))
-    return Judgement(Verdict.LOOK_AGAIN if reasons else Verdict.CLEAN, tuple(reasons), round(doubt, 4))
+    return reasons
 
 
 #: What is said of a cut for which no empty set was shot.
@@ -81,35 +128,29 @@ def with_complaint(judgement: Judgement, said: str) -> Judgement:
     return replace(judgement, verdict=verdict, reasons=(*judgement.reasons, said), doubt=max(judgement.doubt, 0.1))
 
 
-def _against(proposed: Mask, product: Mask) -> tuple[float, float]:
-    """Leftover backdrop and lost product against the proposed cut, as parts of its area."""
-    area = max(1, int(np.count_nonzero(proposed)))
-    return np.count_nonzero(product & ~proposed) / area, np.count_nonzero(proposed & ~product) / area
-
-
 def touched_sides(product: Mask) -> list[str]:
     """The sides of the frame that the product reaches."""
     edges = {"left": product[:, 0], "right": product[:, -1], "top": product[0], "bottom": product[-1]}
     return [side for side, line in edges.items() if int(line.sum()) >= 3]
 
 
-def _reasons_to_redo(product: Mask) -> list[str]:
-    part = float(product.mean())
-    if part < SMALLEST_PART:
-        return ["no product was found: the frame looks like the empty set"]
+def _reasons_to_redo(product: Mask) -> tuple[list[str], tuple[Place, ...]]:
+    if float(product.mean()) < SMALLEST_PART:
+        return ["no product was found: the frame looks like the empty set"], ()
     sides = touched_sides(product)
-    if sides:
-        where = sides[0] if len(sides) == 1 else ", ".join(sides[:-1]) + " and " + sides[-1]
-        return [f"the product touches the {where} edge of the frame; step back or move it, and shoot again"]
-    return []
+    if not sides:
+        return [], ()
+    where = sides[0] if len(sides) == 1 else ", ".join(sides[:-1]) + " and " + sides[-1]
+    rim = np.zeros_like(product)
+    rim[[0, -1]], rim[:, 0], rim[:, -1] = product[[0, -1]], product[:, 0], product[:, -1]
+    at = places(rim, product, "touches the edge of the frame")
+    return [f"the product touches the {where} edge of the frame; step back or move it, and shoot again"], at
 
 
-def _faint_part(evidence: Evidence, product: Mask) -> float:
-    """The part of the outline along which there is hardly a step to see."""
+def _faint_outline(evidence: Evidence, product: Mask) -> tuple[Mask, Mask]:
+    """The part of the outline along which there is hardly a step to see, and the whole outline, (H, W)."""
     cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
     mask = product.astype(np.uint8)
     ring = mask > cv2.erode(mask, cross)
-    if not ring.any():
-        return 0.0
-    near = cv2.dilate(evidence.step, cross)[ring]
-    return float((near < FAINT_STEP + 2 * evidence.noise).mean())
+    near = cv2.dilate(evidence.step, cross)
+    return np.asarray(ring & (near < FAINT_STEP + 2 * evidence.noise)), np.asarray(ring)

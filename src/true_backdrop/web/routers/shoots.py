@@ -92,11 +92,6 @@ def read_next_shot(
     return present.shot_public(view, found) if found else None
 
 
-@router.get("/{shoot_id}/match-chart")
-def read_match_chart(shoot_id: int, db: Db) -> models.MatchChart:
-    return present.match_chart(present.ShootView(db, shoot_id))
-
-
 @router.get("/{shoot_id}/events", response_class=EventSourceResponse)
 async def listen(shoot_id: int, request: Request) -> EventSourceResponse:
     """Server-sent events; each says what part of the shoot has changed."""

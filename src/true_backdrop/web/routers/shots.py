@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Annotated
 
 import numpy as np
@@ -35,7 +36,7 @@ def read_shot(shot_id: int, db: Db) -> models.ShotDetail:
         shot=present.shot_public(view, shot),
         treatment=view.treatments[shot.id][0],
         takes=[present.frame_public(frame) for frame in takes],
-        can_undo=len(treatments.revisions(db, shot.shoot_id, shot.id, 1)) > 0,
+        can_undo=treatments.can_undo(db, shot.shoot_id, shot.id),
     )
 
 
@@ -71,6 +72,7 @@ def read_cut(shot_id: int, request: Request, db: Db, match: Match = None, materi
         proposed=decision.proposal.match,
         verdict=decision.judgement.verdict.value,
         reasons=list(decision.judgement.reasons),
+        places=[models.PlacePublic.model_validate(asdict(place)) for place in decision.judgement.places],
         trials=[models.TrialPublic(match=t.match, leftover=t.leftover, lost=t.lost) for t in decision.proposal.trials],
     )
 
@@ -179,7 +181,7 @@ def point(
 @router.put("/{shot_id}/treatment")
 def change_shot_treatment(shot_id: int, wanted: models.TreatmentChange, db: Db) -> models.ShotDetail:
     shot = shoots.get_shot(db, shot_id)
-    treatments.set_sections(db, shot.shoot_id, shot.id, wanted.sections())
+    treatments.set_sections(db, shot.shoot_id, shot.id, wanted.sections(), wanted.said or "")
     announce(db, shot.shoot_id, "treatment")
     return read_shot(shot_id, db)
 
@@ -201,12 +203,13 @@ def take_shot_back(shot_id: int, wanted: models.TakeBack, db: Db) -> models.Shot
     return read_shot(shot_id, db)
 
 
-@router.post("/{shot_id}/carry")
-def carry(shot_id: int, wanted: models.CarryRequest, db: Db) -> models.CarryResult:
+@router.post("/{shot_id}/undo")
+def undo(shot_id: int, db: Db) -> models.ShotDetail:
+    """Take the last change of this shot's own settings back; again, the one before it."""
     shot = shoots.get_shot(db, shot_id)
-    count = treatments.carry(db, shot, wanted.targets, wanted.sections)
+    treatments.undo(db, shot.shoot_id, shot.id)
     announce(db, shot.shoot_id, "treatment")
-    return models.CarryResult(carried=count)
+    return read_shot(shot_id, db)
 
 
 of_shoot = APIRouter(prefix="/api/shoots", tags=["treatments"])
@@ -215,7 +218,7 @@ of_shoot = APIRouter(prefix="/api/shoots", tags=["treatments"])
 @of_shoot.put("/{shoot_id}/treatment")
 def change_shoot_treatment(shoot_id: int, wanted: models.TreatmentChange, db: Db) -> models.ShootPublic:
     shoots.get_shoot(db, shoot_id)
-    treatments.set_sections(db, shoot_id, None, wanted.sections())
+    treatments.set_sections(db, shoot_id, None, wanted.sections(), wanted.said or "")
     announce(db, shoot_id, "treatment")
     return present.shoot_public(db, shoot_id)
 

@@ -1,6 +1,6 @@
 import { Box } from "@mui/material";
 
-import type { components } from "../kit/api/schema";
+import type { components } from "../../kit/api/schema";
 
 const HEIGHT = 56;
 /** At this part of the product's area a column is full. */

@@ -1,0 +1,55 @@
+"""Places inside the product that may be backdrop seen between its parts: they look like it, and nothing speaks against it."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.paper import seen_again
+from true_backdrop.core.cut.region import shade_around
+from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.picture import Region
+
+#: How far off the tone of the backdrop nearby, and how much of a shadow's tint tolerance, when its grain can be seen: the grain
+#: decides then. Without grain metal mirrors paper and looks the same: only what is nearer counts, and more of it.
+_WITH_GRAIN, _WITHOUT = (0.16, 1.0, 0.6), (0.05, 0.6, 0.0)
+#: Grain is seen plainly from here on; so much of it again in a place speaks for paper.
+_PLAIN, _AGAIN = 0.5, 0.3
+#: A place is at least so large, in parts of the product's area and in pixels.
+_LEAST, _LEAST_PX = 0.002, 30
+#: So much of the product's area in such places, with and without grain, is worth a look (measured on composites, docs/cut.md).
+WORTH_A_LOOK = {True: 0.006, False: 0.08}
+
+
+def backdrop_like(evidence: Evidence, product: Mask) -> tuple[Mask, bool]:
+    """Such places (H, W), and whether the backdrop's grain could be asked."""
+    found = np.zeros_like(product)
+    by_grain = evidence.structure > _PLAIN
+    left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
+    if across == 0:
+        return found, by_grain
+    expected = shade_around(evidence, ~product)
+    box = Region(top, left, top + down, left + across).slices
+    near, tint, in_shadow = _WITH_GRAIN if by_grain else _WITHOUT
+    limits = Tolerances.of(50, evidence.noise, evidence.long_side)
+    depth = np.clip(-expected[box], 0, 1)
+    tone, bare = evidence.tone[box], evidence.bare[box]
+    inner = cv2.erode(product[box].astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    alike = inner & (np.abs(tone - expected[box]) < near)
+    alike &= evidence.tint[box] < tint * limits.tint + in_shadow * limits.tint_in_shadow * depth
+    opened = cv2.morphologyEx(alike.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(opened, connectivity=4)
+    least = max(_LEAST_PX, _LEAST * float(np.count_nonzero(product)))
+    inside = found[box]
+    for label in range(1, count):
+        x, y, width, height, area = stats[label]
+        if area < least:
+            continue
+        here = slice(y, y + height), slice(x, x + width)
+        place = labels[here] == label
+        again = seen_again(tone[here], bare[here], place) if by_grain else None
+        if again is None or again >= _AGAIN * evidence.structure:
+            inside[here] |= place
+    return found, by_grain
