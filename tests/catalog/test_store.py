@@ -127,7 +127,7 @@ def test_carrying_leaves_what_was_not_chosen(url: str, shoot_id: int) -> None:
     with transaction(url) as session:
         one, two = shoots.shots_of(session, shoot_id)[:2]
         treatments.set_sections(session, shoot_id, one.id, {"cut": {"match": 70}, "frame": {"coverage": 0.6}})
-        assert treatments.carry(session, one, [two.id, one.id], ["cut"]) == 1
+        assert treatments.carry(session, one, [two.id, one.id], ["cut"])[0] == 1
         carried = treatments.treatment_of(session, two)
         assert (carried.cut.match, carried.frame.coverage) == (70, 0.85)
 

@@ -26,12 +26,13 @@ class File:
 
 @dataclass(frozen=True, slots=True)
 class CutSource:
-    """The take, the empty set, and the same two in the light of a silhouette, where they were shot."""
+    """The take, the empty set, the same two in the light of a silhouette, and a matte from a retoucher, where there are such."""
 
     frame: File
     backdrop: File | None
     silhouette: File | None = None
     backlit: File | None = None
+    hand_made: File | None = None
 
     @property
     def behind(self) -> str:
@@ -52,14 +53,19 @@ class CutSources:
     def __init__(self, session: Session, shoot: Shoot) -> None:
         self.backdrops = Backdrops(session, shoot)
         found = session.scalars(
-            select(Frame).where(Frame.shoot_id == shoot.id, Frame.kind.in_(("silhouette", "backlit"))).order_by(Frame.id)
+            select(Frame)
+            .where(Frame.shoot_id == shoot.id, Frame.kind.in_(("silhouette", "backlit", "matte", "retouched")))
+            .order_by(Frame.id)
         ).all()
         self._of_shot: dict[int, list[Frame]] = {}
         self._empty: dict[str, list[Frame]] = {}
+        self._by_hand: dict[int, Frame] = {}
         views = {angle.id: angle.view for angle in shoot.angles}
         for frame in found:
             if frame.kind == "silhouette" and frame.shot_id:
                 self._of_shot.setdefault(frame.shot_id, []).append(frame)
+            elif frame.kind in ("matte", "retouched") and frame.shot_id:
+                self._by_hand[frame.shot_id] = frame  # the newest counts
             elif frame.angle_id in views:
                 self._empty.setdefault(views[frame.angle_id], []).append(frame)
 
@@ -77,7 +83,10 @@ class CutSources:
         backdrop = self.backdrops.of(shot)
         dark = _nearest(self._of_shot.get(shot.id, []), shot.frame)
         empty = _nearest(self._empty.get(shot.angle.view, []), dark) if dark else None
-        return CutSource(file_of(shot.frame), _maybe(backdrop), _maybe(dark), _maybe(empty))
+        made = self._by_hand.get(shot.id)
+        if made is not None and (made.made_with or {}).get("of") != shot.frame.sha256:
+            made = None  # of another take
+        return CutSource(file_of(shot.frame), _maybe(backdrop), _maybe(dark), _maybe(empty), _maybe(made))
 
 
 def file_of(frame: Frame) -> File:
@@ -100,4 +109,6 @@ def source_of(session: Session, shot: Shot) -> CutSource | None:
 def cut_key(source: CutSource, treatment: Treatment) -> str:
     """Key of the cut that these files and settings give."""
     dark = source.dark if treatment.cut.silhouette else ""
+    if source.hand_made is not None:
+        dark += "by hand" + source.hand_made.sha256
     return pipeline.cut_key(source.frame.sha256, source.behind, treatment.cut, hands_of(treatment), dark)

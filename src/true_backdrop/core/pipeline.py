@@ -20,13 +20,14 @@ from true_backdrop.core.cut.by_hand import by_hand, dropped
 from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
 from true_backdrop.core.cut.evidence import Evidence, gather, plainer
 from true_backdrop.core.cut.framed import as_shot, estimated_within, framed
+from true_backdrop.core.cut.hand_made import HandMade
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.region import Busy, busy_part, decide
 from true_backdrop.core.cut.shift import aligned_with
 from true_backdrop.core.cut.silhouette import opaque_in, same_pose
 from true_backdrop.core.cut.touches import touched
-from true_backdrop.core.cut.verdict import Decided, Judgement, guessed, judge
+from true_backdrop.core.cut.verdict import Decided, Judgement, by_retoucher, guessed, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, without_specks
 from true_backdrop.core.finish.framing import Placement, place
@@ -65,6 +66,7 @@ class Prepared:
         return plainer(self.evidence, self.backlit_evidence)
 
     backlit_evidence: Evidence | None = None
+    hand_made: HandMade | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,6 +163,21 @@ def with_silhouette(prepared: Prepared, silhouette: Picture, empty_proxy: Linear
     )
 
 
+def with_hand_made(prepared: Prepared, made: HandMade) -> Prepared:
+    """The same with a matte that came back from a retoucher, which takes the place of the program's own cut.
+
+    Raises
+    ------
+    BackdropDoesNotFit
+        When it is of another size than the frame.
+    """
+    height, width = (int(length) for length in made.opacity.shape)
+    if (height, width) != prepared.frame_size:
+        wanted = f"{prepared.frame_size[1]} x {prepared.frame_size[0]}"
+        raise BackdropDoesNotFit(f"the matte is {width} x {height} px but its frame is {wanted} px; save it at the frame's size")
+    return replace(prepared, hand_made=made)
+
+
 def empty_in_its_light(silhouette: Picture, empty: Picture | None, box: FramingBox | None = None) -> LinearRGB:
     """The empty set in the light of a silhouette frame, as a proxy (H, W, 3): as shot, or guessed where it was not.
 
@@ -181,8 +198,9 @@ def propose_match(prepared: Prepared, settings: CutSettings, *, survey: bool = F
 
 def outline_at(prepared: Prepared, match: int, material: Material, hands: Hands = UNTOUCHED) -> Outline:
     """The outline at a backdrop match that was settled before: a cut taken up again, not made again."""
-    product = touched(product_at(prepared, match, material), prepared.aligned, hands.touches.strokes)
-    return _traced(prepared, product, material, hands)
+    at_match = product_at(prepared, match, material)
+    product = touched(at_match, prepared.aligned, hands.touches.strokes)
+    return _traced(prepared, product, at_match, material, hands)
 
 
 def product_at(prepared: Prepared, match: float, material: Material) -> Mask:
@@ -191,11 +209,15 @@ def product_at(prepared: Prepared, match: float, material: Material) -> Mask:
     return busy.on_proxy(decide(busy.evidence, match, material, busy.opaque))
 
 
-def _traced(prepared: Prepared, product: Mask, material: Material, hands: Hands) -> Outline:
-    """The outline of a product (H, W) after touches, with what else was done by hand."""
-    outline = trace(prepared.aligned, prepared.plainly, product, material, prepared.backlit)
-    told = prepared.backlit is not None
-    work = by_hand(hands, material, prepared.aligned, outline.shadow, product, told_by_silhouette=told)
+def _traced(prepared: Prepared, product: Mask, at_match: Mask, material: Material, hands: Hands) -> Outline:
+    """The outline of a product (H, W) after touches, with what else was done by hand; `at_match` is it before."""
+    if prepared.hand_made is not None:
+        product = prepared.hand_made.product((int(product.shape[0]), int(product.shape[1])))
+    removed = at_match & ~product
+    taken_out = cv2.dilate(removed.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0 if removed.any() else None
+    outline = trace(prepared.aligned, prepared.plainly, product, material, prepared.backlit, taken_out)
+    told, made = prepared.backlit is not None, prepared.hand_made
+    work = by_hand(hands, material, prepared.aligned, outline.shadow, product, told_by_silhouette=told, made=made)
     if work is None:
         return outline
     return replace(outline, by_hand=work, product=dropped(work.outlines, product))
@@ -220,11 +242,13 @@ def decide_cut(
         at_match = proposed if match == proposal.match else product_at(prepared, match, settings.material)
     if product is None:
         product = touched(at_match, prepared.aligned, hands.touches.strokes)
-    outline = _traced(prepared, product, settings.material, hands)
+    outline = _traced(prepared, product, at_match, settings.material, hands)
     decided = Decided(
         outline.product, at_match, proposed, proposal.moving(prepared.busy), match, proposal.unrest, settings.material == "clear"
     )
-    judgement = judge(prepared.aligned, prepared.plainly, decided)
+    judgement = (
+        judge(prepared.aligned, prepared.plainly, decided) if prepared.hand_made is None else by_retoucher(outline.product)
+    )
     return Decision(outline, match, proposal, guessed(judgement) if prepared.guessed else judgement)
 
 

@@ -20,7 +20,7 @@ from true_backdrop.catalog.results import find_cut, find_rendition, get_spec, re
 from true_backdrop.catalog.runs import finish_item
 from true_backdrop.catalog.shoots import get_shot
 from true_backdrop.catalog.treatments import treatment_of
-from true_backdrop.core import codec, pipeline
+from true_backdrop.core import codec, exchange, pipeline
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB
 from true_backdrop.core.audit import audit
 from true_backdrop.core.colour import encode_pixels
@@ -147,7 +147,7 @@ def do_task(url: str, task: ShotTask, *, first_look: bool = False) -> None:
         missing = [s for s in task.specs if find_rendition(session, task.shot_id, s.name, task.finish_key(s)) is None]
     if settled is not None and not missing:
         return
-    at_least = FIRST_LOOK_PX if first_look and not missing else None
+    at_least = FIRST_LOOK_PX if first_look and not missing and task.source.hand_made is None else None
     try:
         made = _made(blobs, task, at_least)
     except BackdropDoesNotFit as fault:
@@ -202,6 +202,9 @@ def _made(blobs: BlobStore, task: ShotTask, at_least: int | None) -> _Made:
         # A take that is read smaller for a first look is as large as its file says.
         same = size == (source.frame.height, source.frame.width)
         prepared = pipeline.prepare(frame, (frame.height, frame.width) if same else size, proxy, box)
+    if source.hand_made is not None:
+        made = exchange.returned(blobs.get(source.hand_made.sha256), source.hand_made.name).made
+        return _Made(frame, pipeline.with_hand_made(prepared, made), None, None)
     if source.silhouette is None or not task.treatment.cut.silhouette:
         return _Made(frame, prepared, None, None)
     dark = codec.decode(blobs.get(source.silhouette.sha256), source.silhouette.name, at_least=at_least)
@@ -267,6 +270,7 @@ def _cut_row(blobs: BlobStore, task: ShotTask, made: _Made, decision: pipeline.D
         "trials": [asdict(trial) for trial in decision.proposal.trials],
         "freshness": _freshness(task, prepared, decision),
         "estimated": task.source.backdrop is None,
+        "hand_made": task.source.hand_made is not None,
         "matte_sha256": blobs.put(codec.encode_preview(grey)),
     }
 

@@ -19,7 +19,7 @@ from true_backdrop.web.events import Announcer
 from true_backdrop.web.folder_watch import FolderWatch
 from true_backdrop.web.live_reading import LiveReader
 from true_backdrop.web.preview import PreviewDesk
-from true_backdrop.web.routers import cutting, outlets, runs, setups, shoots, shots, shutter, studio, watching
+from true_backdrop.web.routers import cutting, exchange, outlets, runs, setups, shoots, shots, shutter, studio, watching
 from true_backdrop.web.security import GuardMiddleware
 from true_backdrop.web.studio_desk import StudioDesk
 
@@ -50,7 +50,16 @@ def create_app() -> FastAPI:
     app.state.folder_watch = FolderWatch(settings().database_url.get_secret_value(), blob_store())
     app.add_middleware(GuardMiddleware)
     errors.install(app)
-    of_shoots = shoots.router, shoots.change, shots.router, shots.of_shoot, runs.router, outlets.router, cutting.router
+    of_shoots = (
+        shoots.router,
+        shoots.change,
+        shots.router,
+        shots.of_shoot,
+        runs.router,
+        outlets.router,
+        cutting.router,
+        exchange.router,
+    )
     for router in (*of_shoots, studio.router, *shutter.routers, *setups.routers, watching.router):
         app.include_router(router)
 

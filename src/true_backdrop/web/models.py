@@ -270,6 +270,14 @@ class Acceptance(BaseModel):
     accepted: bool = True
 
 
+class CameBack(BaseModel):
+    """What came back from a retoucher, and to which shot."""
+
+    shot_id: int
+    shot: str
+    retouched: bool
+
+
 class TouchAdded(BaseModel):
     strokes: int
     revision: int

@@ -13,9 +13,9 @@ import numpy as np
 
 from true_backdrop.catalog.blobs import BlobStore
 from true_backdrop.catalog.cut_source import CutSource, File
-from true_backdrop.core import codec, pipeline, views
+from true_backdrop.core import codec, exchange, pipeline, views
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask
-from true_backdrop.core.cut.edge import View, as_seen, enlarged, held, resample
+from true_backdrop.core.cut.edge import CutOut, View, as_seen, cut_view, enlarged, held, resample
 from true_backdrop.core.cut.propose import Proposal
 from true_backdrop.core.cut.touches import touched
 from true_backdrop.core.errors import BackdropDoesNotFit
@@ -66,6 +66,8 @@ class Asked:
     def files(self) -> Hashable:
         """Equal where the comparison with the empty set is the same."""
         dark = self.source.dark if self.cut.silhouette else ""
+        if self.source.hand_made is not None:
+            dark += self.source.hand_made.sha256
         return self.source.frame.sha256, self.source.behind, dark, self.cut.framing
 
 
@@ -95,6 +97,9 @@ class PreviewDesk:
         if source.backdrop is None:
             return pipeline.prepare_guessed(frame, box)
         prepared = pipeline.prepare(frame, self._file(source.backdrop), box=box)
+        if source.hand_made is not None:
+            made = exchange.returned(self._blobs.get(source.hand_made.sha256), source.hand_made.name).made
+            return pipeline.with_hand_made(prepared, made)
         if source.silhouette is None or not asked.cut.silhouette:
             return prepared
         dark = self._file(source.silhouette)
@@ -165,6 +170,19 @@ class PreviewDesk:
             backlit = held(dark), enlarged(prepared.backlit_proxy, view)
         shown = views.render_view(name, frame.linear(inside), behind, decision.outline, view, shadow=shadow, backlit=backlit)
         return codec.encode_preview(shown, 93)
+
+    def whole(self, asked: Asked) -> tuple[pipeline.Prepared, pipeline.Decision, CutOut, LinearRGB]:
+        """The cut-out of the whole frame at its own size, and the backdrop (H, W, 3) as it was shot."""
+        prepared, decision, frame = self.prepared(asked), self.decision(asked), self._file(asked.source.frame)
+        view = View(frame.whole, (frame.height, frame.width), (frame.height, frame.width))
+        if prepared.aligned.corrected or asked.source.backdrop is None:
+            behind = resample(prepared.backdrop_proxy, view)
+        else:
+            behind = self._file(asked.source.backdrop).linear()
+        backlit = None
+        if prepared.backlit_proxy is not None and asked.source.silhouette is not None:
+            backlit = self._file(asked.source.silhouette).linear, enlarged(prepared.backlit_proxy, view)
+        return prepared, decision, cut_view(frame.linear, as_seen(held(behind)), decision.outline, view, backlit), behind
 
     def square(self, asked: Asked, treatment: Treatment, spec: Spec) -> EncodedRGB | None:
         """The finished square as an outlet would get it, before it is encoded."""

@@ -198,7 +198,7 @@ export function Bench({ shoot, shotId }: { shoot: Shoot; shotId: number }) {
           {tab === "Outline" && <OutlinePanel bench={bench} drawing={tool === "outline"} corners={corners.length} onDraw={(on) => choose(on ? "outline" : "look")} onClose={closeOutline} />}
           {tab === "Edge" && <EdgePanel bench={bench} />}
           {tab === "History" && <HistoryPanel bench={bench} />}
-          {tab === "Out" && <OutAndBack bench={bench} shot={detail.shot} />}
+          {tab === "Out" && <OutAndBack shot={detail.shot} />}
           <Trouble fault={bench.fault} />
         </Box>
         <Box sx={{ display: "flex", justifyContent: "space-between", alignItems: "center", borderTop: 1, borderColor: "divider", px: 1, py: 0.75 }}>

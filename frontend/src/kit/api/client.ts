@@ -64,15 +64,24 @@ export const api = createClient(http);
 
 /** Send one file with its progress left to the browser; refusals come back as a Problem. */
 export async function sendFrame(shootId: number, file: File, kind: "auto" | "product" | "backdrop") {
+  return (await sendFile(`/api/shoots/${shootId}/frames`, file, { kind })) as components["schemas"]["FrameReceived"];
+}
+
+/** A matte or a retouched picture for a shot. */
+export async function bringBack(shotId: number, file: File) {
+  return (await sendFile(`/api/shots/${shotId}/back`, file, {})) as components["schemas"]["CameBack"];
+}
+
+async function sendFile(address: string, file: File, fields: Record<string, string>): Promise<unknown> {
   const form = new FormData();
   form.append("file", file, file.name);
-  form.append("kind", kind);
+  for (const [name, value] of Object.entries(fields)) form.append(name, value);
   let response: Response;
   try {
-    response = await fetch(`/api/shoots/${shootId}/frames`, { method: "POST", body: form });
+    response = await fetch(address, { method: "POST", body: form });
   } catch {
     throw new Problem(0, NO_ANSWER);
   }
   if (!response.ok) throw await problemOf(response);
-  return (await response.json()) as components["schemas"]["FrameReceived"];
+  return response.json();
 }

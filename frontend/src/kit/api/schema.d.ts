@@ -385,6 +385,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shoots/{shoot_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Come Back By Name
+         * @description The same, to the shot that the file names.
+         */
+        post: operations["come_back_by_name_api_shoots__shoot_id__back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shoots/{shoot_id}/deliveries": {
         parameters: {
             query?: never;
@@ -816,6 +836,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shots/{shot_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Come Back
+         * @description A matte or a retouched picture for this very shot.
+         */
+        post: operations["come_back_api_shots__shot_id__back_post"];
+        /**
+         * Give Up
+         * @description The program's own cut again.
+         */
+        delete: operations["give_up_api_shots__shot_id__back_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shots/{shot_id}/carry": {
         parameters: {
             query?: never;
@@ -965,6 +1009,46 @@ export interface paths {
          * @description Numbers for one finished square: coverage, pixels that are not white, blown-out product, how far its colour moved.
          */
         get: operations["measure_api_shots__shot_id__measure_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/out-matte.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Send Matte Out
+         * @description The matte alone, 16 bits.
+         */
+        get: operations["send_matte_out_api_shots__shot_id__out_matte_png_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shots/{shot_id}/out.ora": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Send Out
+         * @description The shot as OpenRaster: product, shadow and backdrop as layers, at the frame's own size.
+         */
+        get: operations["send_out_api_shots__shot_id__out_ora_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1441,6 +1525,28 @@ export interface components {
              * @enum {string}
              */
             kind: "auto" | "product" | "backdrop";
+        };
+        /** Body_come_back_api_shots__shot_id__back_post */
+        Body_come_back_api_shots__shot_id__back_post: {
+            /** File */
+            file: string;
+        };
+        /** Body_come_back_by_name_api_shoots__shoot_id__back_post */
+        Body_come_back_by_name_api_shoots__shoot_id__back_post: {
+            /** File */
+            file: string;
+        };
+        /**
+         * CameBack
+         * @description What came back from a retoucher, and to which shot.
+         */
+        CameBack: {
+            /** Retouched */
+            retouched: boolean;
+            /** Shot */
+            shot: string;
+            /** Shot Id */
+            shot_id: number;
         };
         /**
          * CameraSettings
@@ -3639,6 +3745,41 @@ export interface operations {
             };
         };
     };
+    come_back_by_name_api_shoots__shoot_id__back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shoot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_come_back_by_name_api_shoots__shoot_id__back_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CameBack"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     list_deliveries_api_shoots__shoot_id__deliveries_get: {
         parameters: {
             query?: never;
@@ -4438,6 +4579,72 @@ export interface operations {
             };
         };
     };
+    come_back_api_shots__shot_id__back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["Body_come_back_api_shots__shot_id__back_post"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CameBack"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    give_up_api_shots__shot_id__back_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShotPublic"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     carry_api_shots__shot_id__carry_post: {
         parameters: {
             query?: never;
@@ -4706,6 +4913,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FinishMeasure"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    send_matte_out_api_shots__shot_id__out_matte_png_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": unknown;
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    send_out_api_shots__shot_id__out_ora_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shot_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/openraster": unknown;
                 };
             };
             /** @description Validation Error */

@@ -12,6 +12,7 @@ from true_backdrop.core.arrays import Alpha, LinearRGB, Mask, Plane
 from true_backdrop.core.cut.adjust import EdgeWork
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.clear import clear_parts
+from true_backdrop.core.cut.hand_made import HandMade
 from true_backdrop.core.cut.shapes import Drawn, drawn, kept
 from true_backdrop.core.cut.touches import shadow_by_hand
 from true_backdrop.core.picture import Box
@@ -33,6 +34,7 @@ class ByHand:
     clear      (H, W) of the proxy: how far the product is clear there; None where nothing is
     opacity    of what is clear
     shadow     (H, W) of the proxy: 1 where it was painted back, -1 where away; None where nobody did
+    made       a whole matte that came back from a retoucher; it takes the place of the program's own
     """
 
     exact: tuple[Touch, ...]
@@ -41,6 +43,7 @@ class ByHand:
     clear: Plane | None
     opacity: float
     shadow: Plane | None
+    made: HandMade | None = None
 
     def edge_work(self, scale: float) -> EdgeWork | None:
         """For a view with `scale` pixels for each pixel of the frame."""
@@ -78,9 +81,23 @@ class ByHand:
 
 
 def by_hand(
-    hands: Hands, material: Material, aligned: Aligned, shadow: Plane, product: Mask, *, told_by_silhouette: bool
+    hands: Hands,
+    material: Material,
+    aligned: Aligned,
+    shadow: Plane,
+    product: Mask,
+    *,
+    told_by_silhouette: bool,
+    made: HandMade | None = None,
 ) -> ByHand | None:
-    """For a decided product (H, W); None when there is nothing to do."""
+    """For a decided product (H, W); None when there is nothing to do.
+
+    A matte that was made by hand is not cut, moved or cleared any further; shadow can still be painted.
+    """
+    if made is not None:
+        shape = (int(product.shape[0]), int(product.shape[1]))
+        painted = shadow_by_hand(hands.touches.strokes, shape)
+        return ByHand((), (), (0.0, 0.0, 0.0), None, 0.0, painted, made)
     shift = hands.edge.shift_px
     if shift is None:
         shift = -_PULLED_IN_PX if told_by_silhouette else 0.0
@@ -89,9 +106,19 @@ def by_hand(
     exact = tuple(s for s in hands.touches.strokes if s.reach == 0 and s.kind in ("product", "backdrop"))
     outlines = drawn(hands.outlines.shapes, product)
     painted = shadow_by_hand(hands.touches.strokes, (int(product.shape[0]), int(product.shape[1])))
+    if outlines:
+        # What an outline drops goes white, with whatever shadow lies there.
+        gone = product_dropped(outlines, (int(product.shape[0]), int(product.shape[1])))
+        painted = -gone if painted is None else np.where(gone > 0.5, -1, painted).astype(np.float32)
     if edge == (0.0, 0.0, 0.0) and clear is None and not exact and not outlines and painted is None:
         return None
     return ByHand(exact, outlines, edge, clear, hands.clear.opacity, painted)
+
+
+def product_dropped(outlines: Sequence[Drawn], shape: tuple[int, int]) -> Plane:
+    """How much of each pixel of a proxy (H, W) the outlines drop."""
+    keep = kept(outlines, (0, 0, *shape), shape, shape)
+    return np.zeros(shape, np.float32) if keep is None else 1 - keep
 
 
 def dropped(outlines: Sequence[Drawn], product: Mask) -> Mask:

@@ -39,13 +39,11 @@ def clear_parts(aligned: Aligned, shadow: Plane, product: Mask, settings: ClearS
     # Highlights lie on glass: what is bright and between clear parts is closed; dark rims and wires are not.
     bright = channel_mean(np.asarray(ratio, np.float32)) > 0
     closed = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, kernel, iterations=2)
-    opened |= closed & (product & bright & (tint < most_tint)).astype(np.uint8)
+    opened = np.maximum(opened, closed * (product & bright & (tint < most_tint)))
     if not opened.any():
         return None
     sigma = max(0.7, _SMOOTH * settings.smoothing * long_side)
-    soft, there = (
-        np.asarray(cv2.GaussianBlur(mask.astype(np.float32), (0, 0), sigma), np.float32) for mask in (opened, product)
-    )
+    soft, there = (np.asarray(cv2.GaussianBlur(mask.astype(np.float32), (0, 0), sigma), np.float32) for mask in (opened, product))
     # Away from solid parts only: those stay so to their edge, and glass goes on to its own.
     return np.asarray(np.clip(2 * soft / np.maximum(there, np.float32(1e-3)) - 1, 0, 1) * (there > 0.02), np.float32)
 

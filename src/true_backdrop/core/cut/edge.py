@@ -14,6 +14,7 @@ from true_backdrop.core.arrays import Alpha, LinearRGB
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.by_hand import ByHand
 from true_backdrop.core.cut.clear import see_through
+from true_backdrop.core.cut.hand_made import HandMadeView
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.cut.solve import Place, contrast_of, join_lights, solve_tile, unmix
 from true_backdrop.core.picture import Box, Region
@@ -148,11 +149,15 @@ def cut_tiles(
     scale = height / view.window.height
     narrowest = 1.2 / (scale * view.frame_size[0] / outline.shape[0])
     hands = outline.by_hand
+    made = None if hands is None or hands.made is None else hands.made.seen(view.window, view.shape)
     # So much farther than the edge itself its settings reach, in proxy pixels.
     farther = 0.0 if hands is None else hands.reach_px() * outline.shape[0] / view.frame_size[0]
     for top in range(0, height, _TILE):
         for left in range(0, width, _TILE):
             tile = Region(top, left, min(top + _TILE, height), min(left + _TILE, width))
+            if made is not None:
+                yield _by_retoucher(made, frame(tile), backdrop(tile), outline, view, tile)
+                continue
             there = proxy_part(outline, view, tile)
             side = _side(outline.signed[there], outline.band[there], narrowest, farther)
             clear = hands is not None and hands.clear is not None and side >= 0 and bool(hands.clear[there].any())
@@ -163,6 +168,20 @@ def cut_tiles(
             else:
                 part = _solved(frame, backdrop, outline, view, tile, narrowest, backlit, hands)
             yield part if hands is None else _with_hands(part, frame, view, hands)
+
+
+def _by_retoucher(
+    made: HandMadeView, shot: LinearRGB, behind: tuple[LinearRGB, Place], outline: Outline, view: View, tile: Region
+) -> CutTile:
+    """A tile of a matte that was made by hand; without retouched colour it is unmixed from the frame."""
+    alpha = np.ascontiguousarray(made.alpha[tile.slices])
+    if alpha.max() == 0:
+        return CutTile(tile, _NONE, _BLACK, 0)
+    if made.colour is not None:
+        return CutTile(tile, alpha, np.ascontiguousarray(made.colour[tile.slices]))
+    colour = np.empty(shot.shape, np.float32)
+    unmix(shot, *behind, outline.shadow, outline.colour, view.place(tile, outline.shape), outline.gain, alpha, colour)
+    return CutTile(tile, alpha, colour)
 
 
 def _with_hands(part: CutTile, frame: Light, view: View, hands: ByHand) -> CutTile:

@@ -73,10 +73,21 @@ class Outline:
         return Region(int(rows[0]), int(columns[0]), int(rows[-1]) + 1, int(columns[-1]) + 1).grown(margin, *self.shape)
 
 
-def trace(aligned: Aligned, evidence: Evidence, product: Mask, material: Material, backlit: Aligned | None = None) -> Outline:
-    """Distances, band, shadow and own colour for a mask of the proxy; with the silhouette frame, in both lights."""
+def trace(
+    aligned: Aligned,
+    evidence: Evidence,
+    product: Mask,
+    material: Material,
+    backlit: Aligned | None = None,
+    taken_out: Mask | None = None,
+) -> Outline:
+    """Distances, band, shadow and own colour for a mask of the proxy; with the silhouette frame, in both lights.
+
+    `taken_out` (H, W) is what somebody said is backdrop although it looks like product: no shadow is read off it.
+    """
     shape = product.shape
-    shadow = _shadow(aligned, ~product)
+    bare = ~product if taken_out is None else ~(product | taken_out)
+    shadow = _shadow(aligned, bare)
     signed = np.full(shape, -_FAR, np.float32)
     band = np.full(shape, FIRM_BAND, np.float32)
     colour = np.zeros((*shape, 3), np.float32)
@@ -92,12 +103,12 @@ def trace(aligned: Aligned, evidence: Evidence, product: Mask, material: Materia
         light = shadow[part], aligned.gain
         colour[part] = own_colour(aligned.frame[part], aligned.backdrop[part], light, signed[part], band[part])
     traced = Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise)
-    return traced if backlit is None else replace(traced, backlit=_backlit(backlit, traced))
+    return traced if backlit is None else replace(traced, backlit=_backlit(backlit, traced, bare))
 
 
-def _backlit(aligned: Aligned, outline: Outline) -> Backlit:
+def _backlit(aligned: Aligned, outline: Outline, bare: Mask) -> Backlit:
     """Shadow and own colour in the light of the silhouette frame, around an outline that was found in both."""
-    shadow = _shadow(aligned, ~outline.product)
+    shadow = _shadow(aligned, bare)
     colour = own_colour(aligned.frame, aligned.backdrop, (shadow, aligned.gain), outline.signed, outline.band)
     return Backlit(shadow, colour, aligned.gain, aligned.noise)
 

@@ -122,6 +122,12 @@ def guessed(judgement: Judgement) -> Judgement:
     return with_complaint(judgement, GUESSED)
 
 
+def by_retoucher(product: Mask) -> Judgement:
+    """The judgement of a matte that somebody made by hand: it is as they wanted it, if there is anything on it."""
+    redo, at = _reasons_to_redo(product)
+    return Judgement(Verdict.REDO, tuple(redo), 1.0, at) if redo else Judgement(Verdict.CLEAN, (), 0.0)
+
+
 def with_complaint(judgement: Judgement, said: str) -> Judgement:
     """The same with one more thing that a person should look at."""
     verdict = Verdict.LOOK_AGAIN if judgement.verdict is Verdict.CLEAN else judgement.verdict

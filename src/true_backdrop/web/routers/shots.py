@@ -40,7 +40,7 @@ def read_shot(shot_id: int, db: Db) -> models.ShotDetail:
     )
 
 
-def _asked(db: Db, shot_id: int, match: int | None, material: Material | None) -> tuple[Asked, Treatment]:
+def asked_of(db: Db, shot_id: int, match: int | None, material: Material | None) -> tuple[Asked, Treatment]:
     """The files and the treatment in force, with the control's value of the moment in it."""
     shot = shoots.get_shot(db, shot_id)
     source = source_of(db, shot)
@@ -65,7 +65,7 @@ def _desk(request: Request) -> PreviewDesk:
 @router.get("/{shot_id}/cut")
 def read_cut(shot_id: int, request: Request, db: Db, match: Match = None, material: MaterialChoice = None) -> models.CutAnswer:
     """What the program thinks at a backdrop match, before anything is stored."""
-    asked, _ = _asked(db, shot_id, match, material)
+    asked, _ = asked_of(db, shot_id, match, material)
     decision = _desk(request).decision(asked)
     return models.CutAnswer(
         match=decision.match,
@@ -88,7 +88,7 @@ def look(
     width: Annotated[int, Query(ge=100, le=1280)] = 1000,
 ) -> Response:
     """The whole frame in one view, at the control's value of the moment."""
-    asked, treatment = _asked(db, shot_id, match, material)
+    asked, treatment = asked_of(db, shot_id, match, material)
     return Response(
         _desk(request).look(asked, view, width, treatment.ground.shadow),
         media_type="image/jpeg",
@@ -110,7 +110,7 @@ def look_close(
     material: MaterialChoice = None,
 ) -> Response:
     """A part of the frame at 100 %: one picture pixel for each frame pixel."""
-    asked, treatment = _asked(db, shot_id, match, material)
+    asked, treatment = asked_of(db, shot_id, match, material)
     region = Region(top, left, top + height, left + width)
     return Response(
         _desk(request).look_close(asked, view, region, treatment.ground.shadow),
@@ -126,7 +126,7 @@ def _square_spec(db: Db, outlet: str, px: int | None) -> Spec:
 
 def _square(request: Request, db: Db, shot_id: int, outlet: str, px: int | None) -> tuple[np.ndarray, Spec, Asked, Treatment]:
     spec = _square_spec(db, outlet, px)
-    asked, treatment = _asked(db, shot_id, None, None)
+    asked, treatment = asked_of(db, shot_id, None, None)
     square = _desk(request).square(asked, treatment, spec)
     if square is None:
         raise TrueBackdropError("no product was found in this frame; look at the cut first")
