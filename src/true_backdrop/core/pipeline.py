@@ -29,7 +29,7 @@ from true_backdrop.core.cut.silhouette import opaque_in, same_pose
 from true_backdrop.core.cut.touches import touched
 from true_backdrop.core.cut.verdict import Decided, Judgement, by_retoucher, guessed, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
-from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, without_specks
+from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, white_away_from_product, without_specks
 from true_backdrop.core.finish.framing import Placement, place
 from true_backdrop.core.finish.ground import Square, faded, own_shadow
 from true_backdrop.core.picture import Picture, Region, proxy_size
@@ -345,6 +345,8 @@ def finish(
         backlit = silhouette[0].averaged(placement.window, placement.shape), enlarged(silhouette[1], view)
     part = paint(shown, enlarged(backdrop, view), outline, view, _ground_in(placement, view, outline, shade), backlit)
     part = without_specks(part, spec.side_px)
+    if strength == 0:
+        part = white_away_from_product(part)
     sharp = unsharp_mask(part, treatment.sharpen.amount, treatment.sharpen.radius_of_side * spec.side_px)
     return on_square(sharp, placement.offset, placement.side_px)
 

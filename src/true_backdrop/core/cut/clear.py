@@ -15,6 +15,8 @@ from true_backdrop.core.treatment import ClearSettings
 _SOLID_FROM = (0.25, 0.85)
 #: So much colour (log units between channels) glass may give, at sensitivity 0 and 1; brass gives more.
 _TINTED = (0.08, 0.5)
+#: Less opacity than this is not seen, and not told from noise.
+_LEAST_SEEN = 0.025
 #: Sigma of the smoothing at full strength, and the smallest clear place, in parts of the long side.
 _SMOOTH, _SMALLEST = 0.012, 0.006
 
@@ -64,6 +66,7 @@ def see_through(
     I = a F + (1 - a) B has a solution for every a from the least one on; the least is the clearest, and what is left of
     the light is reflection and tint. `behind` (h, w, 3) is B with its shadow; `noise` is B's, relative.
     """
+    floor = max(_LEAST_SEEN, 4 * noise)
     for y in range(alpha.shape[0]):
         for x in range(alpha.shape[1]):
             if clear[y, x] <= 0 or alpha[y, x] <= 0:
@@ -73,8 +76,9 @@ def see_through(
                 b = behind[y, x, c]
                 off = shot[y, x, c] - b
                 share = -off / max(b, 1e-3) if off < 0 else off / max(1 - b, 1e-3)
-                least = max(least, share - 2 * noise)
-            least = min(max(least, 0.0), 1.0)
+                least = max(least, share)
+            # What noise alone makes of it is none; so much less all the way up, that nothing steps.
+            least = min(max((least - floor) / (1 - floor), 0.0), 1.0)
             wanted = least + opacity * (1 - least)
             through = alpha[y, x] * (1 - clear[y, x] * (1 - wanted))
             a = min(alpha[y, x], max(through, least))

@@ -119,3 +119,20 @@ def without_specks(pixels: EncodedRGB, side_px: int) -> EncodedRGB:
         if np.count_nonzero(values < 255) <= speck or values.min() >= FAINT:
             pixels[here][spot] = 255
     return pixels
+
+
+#: Nearer than this (pixels) to something plainly darker than `WHITE_ENOUGH` a faint pixel belongs to it.
+_BESIDE_PX = 5
+WHITE_ENOUGH = 245
+
+
+def white_away_from_product(pixels: EncodedRGB) -> EncodedRGB:
+    """On white ground without a shadow: what is nearly white and beside nothing darker becomes (255, 255, 255), in place.
+
+    Such are the faintest parts of clear glass, and of paper that was not quite even.
+    """
+    darkest = channel_min(pixels)
+    dark = cv2.morphologyEx((darkest < WHITE_ENOUGH).astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2), np.uint8))
+    beside = cv2.dilate(dark, np.ones((2 * _BESIDE_PX + 1, 2 * _BESIDE_PX + 1), np.uint8)) > 0
+    pixels[(darkest < 255) & ~beside] = 255
+    return pixels
