@@ -44,8 +44,8 @@ def matting(frame: Pixels, backdrop: Pixels, threshold: int) -> Pixels:
     return np.asarray(cv2.resize(alpha, mask.shape[::-1], interpolation=cv2.INTER_LINEAR), np.float32)
 
 
-def _mean(errors: list[MatteError]) -> tuple[float, float, float]:
-    return tuple(float(np.mean([getattr(e, name) for e in errors])) for name in ("mse", "sad", "gradient"))  # type: ignore[return-value]
+def _mean(errors: list[MatteError]) -> tuple[float, float, float, float]:
+    return tuple(float(np.mean([getattr(e, name) for e in errors])) for name in ("mse", "sad", "gradient", "connectivity"))  # type: ignore[return-value]
 
 
 def table() -> list[str]:
@@ -75,6 +75,8 @@ def table() -> list[str]:
         "|---" * (len(names) + 1) + "|",
     ]
     lines += [f"| {code} | " + " | ".join(f"{1e4 * errors[name][code].mse:.1f}" for name in names) + " |" for code in scenes]
-    for i, label in enumerate(("mean MSE x 10,000", "mean SAD / 1000", "mean gradient error / 1000")):
+    for i, label in enumerate(
+        ("mean MSE x 10,000", "mean SAD / 1000", "mean gradient error / 1000", "mean connectivity error / 1000")
+    ):
         lines.append(f"| {label} | " + " | ".join(f"{(1e4 if i == 0 else 1) * mean[name][i]:.1f}" for name in names) + " |")
     return lines

@@ -10,6 +10,7 @@ import numpy as np
 from bench.accuracy import THRESHOLDS, difference, matting
 from bench.composites import VARIANTS, Composite, chosen, composite
 from true_backdrop.core import pipeline
+from true_backdrop.core.colour import ciede2000, linear_to_lab
 from true_backdrop.core.measures import matte_error
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
@@ -61,23 +62,48 @@ def table() -> list[str]:
         "|" + "---|" * 11,
     ]
     cv2.setRNGSeed(1)
+    rest: list[str] = []
     for number, variant in enumerate(VARIANTS):
         scenes = [composite(path, variant, 3 * i + number) for i, path in enumerate(chosen(COUNT))]
         best = min(THRESHOLDS, key=lambda t: sum(matte_error(difference(s.frame, s.backdrop, t), s.alpha).mse for s in scenes))
         other = [float(np.mean([matte_error(way(s, best), s.alpha).mse for s in scenes])) for way in OTHERS]
-        errors, off, clean = [], [], []
+        errors, off, clean, measured, inner, edge = [], [], [], [], [], []
         for made in scenes:
             decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
-            errors.append(matte_error(found.alpha, made.alpha).mse)
+            measured.append(matte_error(found.alpha, made.alpha))
+            errors.append(measured[-1].mse)
+            inside, along = _colour_errors(found.alpha, found.foreground, made, variant)
+            inner.append(inside)
+            edge.append(along)
             off.append(_off(found.alpha, made.alpha))
             clean.append(decision.judgement.verdict.value == "clean")
         missed = np.array([max(one) > WITHIN for one in off])
         called = np.array(clean)
         eaten, left = (100 * float(np.mean([one[i] for one in off])) for i in (0, 1))
+        rest.append(
+            f"| {variant} | {np.mean([e.sad for e in measured]):.2f} | {np.mean([e.gradient for e in measured]):.2f} "
+            f"| {np.mean([e.connectivity for e in measured]):.2f} | {np.mean(inner):.2f} | {np.mean(edge):.2f} |"
+        )
         lines.append(
             f"| {variant} | {1e4 * np.mean(errors):.1f} ({1e4 * np.median(errors):.1f}) | "
             + " | ".join(f"{1e4 * value:.0f}" for value in other)
             + f" | {np.mean(errors) / min(other):.2f} | {eaten:.2f} % | {left:.2f} % | {called.sum()} of {called.size} "
             f"| {(called & missed).sum()} | {(missed & ~called).sum()} of {missed.sum()} |"
         )
-    return lines
+    return [
+        *lines,
+        "",
+        "| photographed | SAD / 1000 | gradient / 1000 | connectivity / 1000 | colour over white inside, CIEDE2000 | on the edge |",
+        "|" + "---|" * 6,
+        *rest,
+    ]
+
+
+def _colour_errors(alpha: np.ndarray, colour: np.ndarray, made: Composite, variant: str) -> tuple[float, float]:
+    """Mean CIEDE2000 over white against the true picture over white: inside the product and on its edge."""
+    true = made.colour * {"tent": 0.5, "touched": 1.03}.get(variant, 1.0)
+    over = [a[..., None] * np.clip(c, 0, 1) + 1 - a[..., None] for a, c in ((alpha, colour), (made.alpha, true))]
+    inside, edge = made.alpha > 0.995, (made.alpha > 0.02) & (made.alpha < 0.98)
+    return tuple(  # type: ignore[return-value]
+        float(np.mean(ciede2000(*(linear_to_lab(light[where].astype(np.float64)) for light in over)))) for where in (inside, edge)
+    )

@@ -96,10 +96,22 @@ def running(width: int) -> Iterator[Running]:
         settings.cache_clear()
         prepare_database(Settings())
         layers, card = str(ROOT / "demo" / "layers"), f"{folder}/card"
-        device = ["studio.simulated.server", "--layers", layers, "--port", str(studio_port), "--width", str(width), "--card", card]
+        device = [
+            "studio.simulated.server",
+            "--layers",
+            layers,
+            "--port",
+            str(studio_port),
+            "--width",
+            str(width),
+            "--card",
+            card,
+        ]
         modules = [device, *([["jobs.worker"]] * WORKERS)]
         processes = [
-            subprocess.Popen([sys.executable, "-m", f"true_backdrop.{name}", *more], env=environment, cwd=ROOT, stderr=subprocess.DEVNULL)
+            subprocess.Popen(
+                [sys.executable, "-m", f"true_backdrop.{name}", *more], env=environment, cwd=ROOT, stderr=subprocess.DEVNULL
+            )
             for name, *more in modules
         ]
         try:

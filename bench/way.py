@@ -138,10 +138,22 @@ def table() -> list[str]:
         whole, parts = takes(program, page, shots)
     rows = [
         ("live view, 960 px: pictures a second at the page", f"{rate:.0f}", "12"),
-        (f"live view: from the device's making to the page, 95th percentile (median {1000 * statistics.median(ages):.0f} ms)", f"{1000 * _p95(ages):.0f} ms", "150 ms"),
+        (
+            f"live view: from the device's making to the page, 95th percentile (median {1000 * statistics.median(ages):.0f} ms)",
+            f"{1000 * _p95(ages):.0f} ms",
+            "150 ms",
+        ),
         ("take: download from the device, median", f"{1000 * statistics.median(parts['download from the device']):.0f} ms", ""),
-        ("take: whole answer to the shutter (download, check, store, rows), median", f"{1000 * statistics.median(parts['answer to the shutter']):.0f} ms", ""),
-        (f"take: from the card to its finished square at the page, 95th percentile (median {1000 * statistics.median(whole):.0f} ms)", f"{1000 * _p95(whole):.0f} ms", f"{1000 * AIM_S:.0f} ms"),
+        (
+            "take: whole answer to the shutter (download, check, store, rows), median",
+            f"{1000 * statistics.median(parts['answer to the shutter']):.0f} ms",
+            "",
+        ),
+        (
+            f"take: from the card to its finished square at the page, 95th percentile (median {1000 * statistics.median(whole):.0f} ms)",
+            f"{1000 * _p95(whole):.0f} ms",
+            f"{1000 * AIM_S:.0f} ms",
+        ),
     ]
     return [
         "## At the table, all processes on two cores, 24-megapixel takes",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+import cv2
 import numpy as np
 import pytest
 
@@ -57,7 +58,39 @@ def test_a_lamp_that_is_off_asks_for_a_new_backdrop_frame(photographed: Take) ->
 def test_a_changed_focus_is_named(photographed: Take) -> None:
     focus = findings(photographed(Table("HT-204")), photographed(Table()), (1100, 1370))["focus"]
     assert focus.state == "shoot again" and "1370 mm" in focus.said and "manual" in focus.said
-    assert findings(photographed(Table("HT-204")), photographed(Table()))["focus"].state == "cannot tell"
+
+
+def papered(softness: float, seed: int, product: bool = False) -> Picture:
+    """A sheet of paper with grain, out of focus by a Gaussian of some sigma, with noise of its own; a dark box before it."""
+    grain = cv2.GaussianBlur(np.random.default_rng(1).normal(0, 1, (500, 750)).astype(np.float32), (0, 0), 1.0)
+    light = 0.7 * (1 + 0.02 * grain / grain.std())
+    light = cv2.GaussianBlur(light, (0, 0), softness) if softness else light
+    if product:
+        light[200:350, 300:450] = 0.05
+    rng = np.random.default_rng(seed)
+    linear = np.clip(light[..., None] + rng.normal(0, 0.003, (500, 750, 3)), 0, 1)
+    return Picture(
+        np.round(255 * np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)).astype(np.uint8), "PNG"
+    )
+
+
+@pytest.mark.parametrize(("take", "empty"), [(0.0, 0.0), (0.0, 1.2), (1.2, 0.0), (0.8, 0.8)])
+def test_without_the_cameras_word_focus_is_told_from_the_papers_grain(take: float, empty: float) -> None:
+    """Against the ratio of the two pictures' detail without any noise, which nobody has at the table."""
+    focus = findings(papered(take, 2, product=True), papered(empty, 3))["focus"]
+    if take == empty:
+        assert focus.state == "fits" and abs(focus.value or 0) < 8
+    else:
+        assert focus.state == "shoot again" and "focus was changed" in focus.said
+        assert (focus.value > 0) == (take < empty)
+
+
+def test_where_nothing_tells_of_the_focus_it_is_said() -> None:
+    rng = np.random.default_rng(0)
+    empty, frame = (np.clip(rng.normal(200, 1.5, (300, 450, 3)), 0, 255).astype(np.uint8) for _ in range(2))
+    frame[100:200, 150:300] = 60
+    focus = findings(Picture(frame, "PNG"), Picture(empty, "PNG"))["focus"]
+    assert focus.state == "cannot tell" and "too plain" in focus.said
 
 
 def test_a_backdrop_without_structure_cannot_tell_of_a_shift() -> None:

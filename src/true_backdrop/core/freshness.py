@@ -11,6 +11,7 @@ from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import channel_mean
 from true_backdrop.core.cut.align import Aligned, rim_mask
 from true_backdrop.core.cut.shift import SHIFT_LIMITS
+from true_backdrop.core.sharpness import sharpness_against
 
 What = Literal["exposure", "colour", "light", "shift", "focus"]
 State = Literal["fits", "slight", "shoot again", "cannot tell"]
@@ -43,14 +44,15 @@ def freshness(aligned: Aligned, product: Mask, focus_mm: tuple[float, float] | N
     product
         (H, W) where the product is.
     focus_mm
-        Distance the lens was focused at for the take and for the backdrop frame, where the camera told.
+        Distance the lens was focused at for the take and for the backdrop frame, where the camera told. Where it did not,
+        the focus is told from how sharp the backdrop's own structure is in both.
     """
     return [
         _exposure(aligned),
         _colour(aligned),
         _light(channel_mean(aligned.log_ratio), product),
         _moved(aligned.shift, max(product.shape)),
-        _focus(focus_mm),
+        _focus(focus_mm) if focus_mm is not None else _sharpness(sharpness_against(aligned, product)),
     ]
 
 
@@ -133,10 +135,31 @@ def _moved(shift: tuple[float, float] | None, long_side: int) -> Finding:
     )
 
 
-def _focus(focus_mm: tuple[float, float] | None) -> Finding:
+def _sharpness(stronger: float | None) -> Finding:
+    limits, unit = (12.0, 40.0), "% of fine detail"
+    if stronger is None:
+        said = "the camera does not tell its focus, and the backdrop is too plain to see it"
+        return Finding("focus", None, unit, *limits, "cannot tell", said)
+    percent = 100 * float(np.expm1(abs(stronger)))
+    said = "the backdrop is as sharp as in the backdrop frame"
+    if percent > limits[0]:
+        sharper, softer = ("take", "backdrop frame") if stronger > 0 else ("backdrop frame", "take")
+        said = (
+            f"the backdrop's structure is {percent:.0f} % stronger in the {sharper} than in the {softer}: the focus was changed"
+        )
+    return _found(
+        "focus",
+        percent if stronger > 0 else -percent,
+        unit,
+        limits,
+        said,
+        between="edges against the backdrop may be softer at one of them",
+        cure="set the focus to manual and shoot the empty set again",
+    )
+
+
+def _focus(focus_mm: tuple[float, float]) -> Finding:
     limits, unit = (2.0, 15.0), "mm"
-    if focus_mm is None:
-        return Finding("focus", None, unit, *limits, "cannot tell", "the camera does not tell what it was focused at")
     take, empty = focus_mm
     said = "the focus is as in the backdrop frame"
     if abs(take - empty) > limits[0]:

@@ -1,7 +1,7 @@
 """How far an alpha matte is from the truth.
 
 Rhemann, Rother, Wang, Gelautz, Kohli and Rott (2009), "A perceptually motivated online benchmark for
-image matting", CVPR: SAD, MSE and the gradient error.
+image matting", CVPR: SAD, MSE, the gradient and the connectivity error.
 """
 
 from __future__ import annotations
@@ -16,11 +16,12 @@ from true_backdrop.core.arrays import Alpha, Plane
 
 @dataclass(frozen=True, slots=True)
 class MatteError:
-    """`sad` and `gradient` are sums over pixels divided by 1000, as the paper's tables give them."""
+    """`sad`, `gradient` and `connectivity` are sums over pixels divided by 1000, as the paper's tables give them."""
 
     mse: float
     sad: float
     gradient: float
+    connectivity: float
 
 
 def matte_error(matte: Alpha, truth: Alpha) -> MatteError:
@@ -29,7 +30,33 @@ def matte_error(matte: Alpha, truth: Alpha) -> MatteError:
         raise ValueError(f"matte is {matte.shape}, truth is {truth.shape}")
     off = matte.astype(np.float64) - truth
     gradient = (_gradient(matte) - _gradient(truth)) ** 2
-    return MatteError(float((off**2).mean()), float(np.abs(off).sum() / 1000), float(gradient.sum() / 1000))
+    return MatteError(
+        float((off**2).mean()),
+        float(np.abs(off).sum() / 1000),
+        float(gradient.sum() / 1000),
+        float(np.abs(_connectedness(matte, truth) - _connectedness(truth, matte)).sum() / 1000),
+    )
+
+
+#: Steps of opacity, and what less of a gap does not count (section 4 there).
+_STEP, _NO_GAP = 0.1, 0.15
+
+
+def _connectedness(alpha: Alpha, other: Alpha) -> Plane:
+    """How connected each pixel is to the largest region that both mattes have in full: 1 - (gap, if it is a gap).
+
+    At each level the region is the largest 4-connected one in which both are at least that opaque; a pixel is connected
+    up to the highest level at which it belongs to it, and the gap is what its opacity is above that.
+    """
+    reached = np.zeros(alpha.shape, np.float64)
+    both = np.minimum(alpha, other)
+    for level in np.arange(_STEP, 1 + _STEP / 2, _STEP):
+        _, labels, stats, _ = cv2.connectedComponentsWithStats((both >= level - 1e-9).astype(np.uint8), connectivity=4)
+        if len(stats) < 2:
+            break
+        reached[labels == 1 + int(np.argmax(stats[1:, cv2.CC_STAT_AREA]))] = level
+    gap = np.maximum(alpha - reached, 0)
+    return np.asarray(1 - gap * (gap >= _NO_GAP), np.float32)
 
 
 def _gradient(alpha: Alpha, sigma: float = 1.4) -> Plane:

@@ -18,16 +18,18 @@ from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask, Plane
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.by_hand import by_hand, dropped
 from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
+from true_backdrop.core.cut.estimate import is_plain
 from true_backdrop.core.cut.evidence import Evidence, gather, plainer
 from true_backdrop.core.cut.framed import as_shot, estimated_within, framed
 from true_backdrop.core.cut.hand_made import HandMade
 from true_backdrop.core.cut.outline import Outline, trace
+from true_backdrop.core.cut.patterned import proposed_backdrop
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.region import Busy, busy_part, decide
 from true_backdrop.core.cut.shift import aligned_with
 from true_backdrop.core.cut.silhouette import opaque_in, same_pose
 from true_backdrop.core.cut.touches import touched
-from true_backdrop.core.cut.verdict import Decided, Judgement, by_retoucher, guessed, judge
+from true_backdrop.core.cut.verdict import Decided, Guess, Judgement, by_retoucher, guessed, judge
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, white_away_from_product, without_specks
 from true_backdrop.core.finish.framing import Placement, place
@@ -47,7 +49,8 @@ UNTOUCHED = Hands()
 class Prepared:
     """A frame and its backdrop frame, compared. Nothing here depends on a setting but the framing box.
 
-    `guessed` says that there was no backdrop frame, and what stands for it was guessed from the frame. `backlit` is the
+    `guessed` says that there was no backdrop frame, and what stands for it was guessed from the frame: a plain backdrop, or
+    something patterned before which the product is a mere proposal. `backlit` is the
     silhouette frame, compared with the empty set in its light, and `backlit_proxy` that empty set.
     """
 
@@ -56,7 +59,7 @@ class Prepared:
     busy: Busy
     backdrop_proxy: LinearRGB
     frame_size: tuple[int, int]
-    guessed: bool = False
+    guessed: Guess | None = None
     backlit: Aligned | None = None
     backlit_proxy: LinearRGB | None = None
 
@@ -115,16 +118,20 @@ def prepare(
 
 
 def prepare_guessed(frame: Picture, box: FramingBox | None = None) -> Prepared:
-    """A frame without a backdrop frame, held against a guessed one (see cut/estimate.py).
+    """A frame without a backdrop frame, held against a guessed one (see cut/estimate.py, and cut/patterned.py).
 
     Raises
     ------
     BackdropDoesNotFit
-        When the frame's rim shows nothing smooth that could be a backdrop.
+        When the frame's rim shows nothing smooth that could be a backdrop, and nothing stands out from it.
     """
     small = frame.linear(size=proxy_size(frame.height, frame.width, PROXY_LONG_SIDE))
-    found = prepare_proxies(small, estimated_within(small, box), (frame.height, frame.width), box)
-    return replace(found, guessed=True)
+    size = (frame.height, frame.width)
+    guess = estimated_within(small, box)
+    # Inside a framing box the rim of the frame does not count.
+    if box is not None or is_plain(small, guess):
+        return replace(prepare_proxies(small, guess, size, box), guessed="plain")
+    return replace(prepare_proxies(small, proposed_backdrop(small), size, box), guessed="patterned")
 
 
 def prepare_proxies(
@@ -249,7 +256,7 @@ def decide_cut(
     judgement = (
         judge(prepared.aligned, prepared.plainly, decided) if prepared.hand_made is None else by_retoucher(outline.product)
     )
-    return Decision(outline, match, proposal, guessed(judgement) if prepared.guessed else judgement)
+    return Decision(outline, match, proposal, guessed(judgement, prepared.guessed) if prepared.guessed else judgement)
 
 
 def cut_frame(

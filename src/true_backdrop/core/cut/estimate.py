@@ -46,6 +46,17 @@ def estimated_backdrop(frame: LinearRGB) -> LinearRGB:
     return np.asarray(np.clip(cv2.resize(shape, (width, height), interpolation=cv2.INTER_CUBIC), 0, 1), np.float32)
 
 
+#: So much of the rim must lie near the guess, or what is there is no plain backdrop.
+_PLAIN_RIM = 0.7
+
+
+def is_plain(frame: LinearRGB, guess: LinearRGB) -> bool:
+    """Whether what lies along the frame's rim is the smooth surface that was guessed from it, (H, W, 3) both."""
+    rim = rim_mask(frame.shape[0], frame.shape[1])
+    off = np.abs(np.log((frame[rim] + FLOOR) / (guess[rim] + FLOOR))).max(axis=1)
+    return bool((off < _CUTOFF).mean() > _PLAIN_RIM)
+
+
 def _terms(height: int, width: int) -> np.ndarray:
     """Products of powers of x and y up to the degree, (H * W, terms)."""
     y, x = np.mgrid[-1 : 1 : height * 1j, -1 : 1 : width * 1j]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import Literal
 
 import cv2
 import numpy as np
@@ -115,11 +116,19 @@ def _about_the_light(aligned: Aligned) -> list[str]:
 
 #: What is said of a cut for which no empty set was shot.
 GUESSED = "cut against a guessed backdrop; shoot the empty set, and it is cut again against that"
+#: Where nothing around the product is a backdrop that could be guessed.
+PROPOSED = (
+    "no plain backdrop lies around the product, so this is only a proposal; touch where it is wrong, or shoot the empty set"
+)
+
+#: What stands for a backdrop frame that was not shot.
+Guess = Literal["plain", "patterned"]
 
 
-def guessed(judgement: Judgement) -> Judgement:
+def guessed(judgement: Judgement, guess: Guess) -> Judgement:
     """The judgement of a cut against a guessed backdrop: however it looks, a person should look."""
-    return with_complaint(judgement, GUESSED)
+    found = with_complaint(judgement, GUESSED if guess == "plain" else PROPOSED)
+    return found if guess == "plain" else replace(found, doubt=max(found.doubt, 0.5))
 
 
 def by_retoucher(product: Mask) -> Judgement:

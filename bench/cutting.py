@@ -1,0 +1,92 @@
+"""What a person waits for at the station Cut: a whole cut-out, a finished size, a preview, a touch, the chart of a set."""
+
+from __future__ import annotations
+
+import statistics
+import tempfile
+import time
+from collections.abc import Callable
+
+from bench.speed import CODES, SPEC, frames
+from true_backdrop.catalog.blobs import BlobStore
+from true_backdrop.catalog.cut_source import CutSource, File
+from true_backdrop.core import codec, pipeline
+from true_backdrop.core.cut.levels import chart, levels, risk
+from true_backdrop.core.treatment import CutSettings, Hands, Touch, TouchSettings, Treatment
+from true_backdrop.web.preview import Asked, PreviewDesk
+
+SHOTS = 300
+
+
+def _ms(work: Callable[[], object]) -> float:
+    began = time.perf_counter()
+    work()
+    return 1000 * (time.perf_counter() - began)
+
+
+def touches_ms(files: dict[str, bytes], codes: tuple[str, ...]) -> list[float]:
+    """From a touch to the JPEG of the new picture, on the desk that the page asks; each touch on top of those before."""
+    out = []
+    with tempfile.TemporaryDirectory() as folder:
+        blobs = BlobStore(f"file://{folder}")
+        empty = _file(blobs, files["empty"], "empty")
+        for code in codes:
+            desk = PreviewDesk(blobs, 8)
+            source = CutSource(_file(blobs, files[code], code), empty)
+            strokes: list[Touch] = []
+            desk.look(Asked(source, CutSettings(), Hands()), "loud", 950, 0.7)
+            for number in range(8):
+                x, y = 0.35 + 0.04 * number, 0.3 + 0.05 * number
+                kind = "product" if number % 2 else "backdrop"
+                strokes.append(
+                    Touch(kind=kind, points=((x, y), (x + 0.02, y + 0.03)), width=0.01, reach=(0.0, 0.2, 0.3, 0.5)[number % 4])
+                )
+                asked = Asked(source, CutSettings(), Hands(touches=TouchSettings(strokes=tuple(strokes))))
+                out.append(_ms(lambda desk=desk, asked=asked: desk.look(asked, "loud", 950, 0.7)))
+    return out
+
+
+def _file(blobs: BlobStore, data: bytes, name: str) -> File:
+    picture = codec.decode(data, name)
+    return File(blobs.put(data), name, picture.height, picture.width)
+
+
+def table() -> list[str]:
+    files = frames()
+    backdrop = codec.decode(files["empty"], "empty")
+    proxy = pipeline.backdrop_proxy(backdrop)
+    whole, sized, preview, planes = [], [], [], []
+    settings, treatment = CutSettings(), Treatment()
+    for code in CODES:
+        frame = codec.decode(files[code], code)
+        whole.append(_ms(lambda frame=frame: pipeline.cut_frame(frame, backdrop, settings)))
+        prepared = pipeline.prepare(frame, backdrop, proxy)
+        proposal = pipeline.propose_match(prepared, settings)
+        decision = pipeline.decide_cut(prepared, settings, proposal)
+        sized.append(_ms(lambda f=frame, d=decision: pipeline.finish(f, proxy, d.outline, treatment, SPEC)))
+        preview.append(_ms(lambda p=prepared, d=proposal: pipeline.decide_cut(p, settings, d)))
+        planes.append((levels(prepared.evidence, decision.outline.product, decision.match), decision.match))
+    stored = [(codec.encode_plane(plane), match) for plane, match in planes]
+
+    def tune() -> None:
+        chart((n, risk(codec.decode_plane(stored[n % len(stored)][0]), stored[n % len(stored)][1])) for n in range(SHOTS))
+
+    touches = sorted(touches_ms(files, CODES[:3]))
+    rows = [
+        ("whole 24-megapixel cut-out, decoded frame to alpha and colour, one core, median", statistics.median(whole), 1500),
+        ("cut and finished at 2000 px, outline decided, median", statistics.median(sized), 350),
+        ("proxy: outline, verdict and places at the proposed match, median", statistics.median(preview), 60),
+        (
+            f"touch to new picture, 95th percentile (median {statistics.median(touches):.0f} ms)",
+            touches[int(0.95 * len(touches))],
+            200,
+        ),
+        (f"chart of {SHOTS} shots x 33 values from stored planes, one core", min(_ms(tune) for _ in range(3)), 4000),
+    ]
+    return [
+        "## At the station Cut, 24-megapixel frames",
+        "",
+        "| what | measured | aim |",
+        "|---|---|---|",
+        *(f"| {what} | {value:.0f} ms | {aim} ms |" for what, value, aim in rows),
+    ]
