@@ -129,6 +129,32 @@ class TestTheSet:
         assert not shots_of(client, shoot)["HT-1"]["cut"]["accepted"]
 
 
+class TestSilhouettesFromFiles:
+    def test_they_find_their_shot_by_name_and_make_another_cut(self, client: TestClient, shoot: int) -> None:  # noqa: F811
+        from tests.core.test_silhouette import dark_frames
+
+        before = client.get(f"/api/shots/{shots_of(client, shoot)['HT-1']['id']}/look?view=matte").content
+        dark, empty = dark_frames(scene())
+        for name, picture, kind in (
+            ("HT-1_front_silhouette.jpg", dark, "silhouette"),
+            ("empty_silhouette.jpg", empty, "backlit"),
+        ):
+            answer = send(client, shoot, name, jpeg(picture.pixels))
+            assert answer.status_code == 201 and answer.json()["frame"]["kind"] == kind
+        shots = shots_of(client, shoot)
+        assert shots["HT-1"]["frame"]["file_name"] == "HT-1_front.jpg"
+        assert client.get(f"/api/shots/{shots['HT-1']['id']}/look?view=matte").content != before
+        run_all(client, shoot, ["pennywharf"])
+        cut = shots_of(client, shoot)["HT-1"]["cut"]
+        assert cut["current"] and not any("silhouette" in reason for reason in cut["reasons"])
+        # Of another product: it is left out, and the cut says so.
+        other, _ = dark_frames(scene("box", centre=(0.2, 0.3)))
+        send(client, shoot, "HT-2_front_silhouette.jpg", jpeg(other.pixels))
+        run_all(client, shoot, ["pennywharf"])
+        said = shots_of(client, shoot)["HT-2"]["cut"]
+        assert said["verdict"] == "look_again" and any("stands elsewhere" in reason for reason in said["reasons"])
+
+
 class TestCarrying:
     outline = {"shapes": [{"points": [[0.2, 0.2], [0.8, 0.2], [0.5, 0.9]]}]}
 

@@ -59,6 +59,7 @@ class CutSources:
         ).all()
         self._of_shot: dict[int, list[Frame]] = {}
         self._empty: dict[str, list[Frame]] = {}
+        self._anywhere: list[Frame] = []
         self._by_hand: dict[int, Frame] = {}
         views = {angle.id: angle.view for angle in shoot.angles}
         for frame in found:
@@ -68,13 +69,15 @@ class CutSources:
                 self._by_hand[frame.shot_id] = frame  # the newest counts
             elif frame.angle_id in views:
                 self._empty.setdefault(views[frame.angle_id], []).append(frame)
+            elif frame.kind == "backlit":
+                self._anywhere.append(frame)
 
     def has_silhouette(self, shot: Shot) -> bool:
         return shot.id in self._of_shot
 
     def has_empty_silhouette(self, shot: Shot) -> bool:
         """Whether the empty set was shot in the silhouette's light from where this shot is seen."""
-        return shot.angle.view in self._empty
+        return shot.angle.view in self._empty or bool(self._anywhere)
 
     def of(self, shot: Shot) -> CutSource | None:
         """None while the shot has no take. A silhouette counts when it is the nearest in time to the chosen take."""
@@ -82,7 +85,7 @@ class CutSources:
             return None
         backdrop = self.backdrops.of(shot)
         dark = _nearest(self._of_shot.get(shot.id, []), shot.frame)
-        empty = _nearest(self._empty.get(shot.angle.view, []), dark) if dark else None
+        empty = _nearest(self._empty.get(shot.angle.view) or self._anywhere, dark) if dark else None
         made = self._by_hand.get(shot.id)
         if made is not None and (made.made_with or {}).get("of") != shot.frame.sha256:
             made = None  # of another take

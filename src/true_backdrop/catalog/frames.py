@@ -13,7 +13,7 @@ from true_backdrop.catalog.errors import Missing
 from true_backdrop.catalog.models import Frame, Shot
 from true_backdrop.catalog.shoots import get_shoot, give_frame, shots_of
 from true_backdrop.core import codec
-from true_backdrop.core.naming import is_backdrop_name, match_shot
+from true_backdrop.core.naming import is_backdrop_name, match_shot, silhouette_of
 
 #: Long side of the small picture on boards and walls.
 PREVIEW_LONG_SIDE = 560
@@ -47,12 +47,13 @@ def add_frame(
 ) -> tuple[Frame, bool]:
     """Store a frame. The bytes go to the blob store first, so a row never points at nothing.
 
-    `kind` is product, backdrop or silhouette; None goes by the name. With `match` a product's shot does, too.
+    `kind` is product, backdrop or silhouette; None goes by the name. With `match` the shot of a product or a silhouette
+    does, too.
     Returns the frame and whether it is new; the very same bytes are stored once.
     """
     shoot = get_shoot(session, shoot_id)
     digest, preview = blobs.put(checked.data), blobs.put(checked.preview)
-    kind = kind or ("backdrop" if is_backdrop_name(checked.file_name) else "product")
+    kind = kind or _kind_named(checked.file_name)
     frame = session.scalar(select(Frame).where(Frame.shoot_id == shoot_id, Frame.sha256 == digest))
     fresh = frame is None
     if frame is None:
@@ -76,6 +77,9 @@ def add_frame(
         make_backdrop(session, frame)
     elif fresh and match and kind == "product":
         _match(session, frame, shoot.id)
+    elif fresh and match and kind == "silhouette":
+        named = _named(session, shoot.id, f"{silhouette_of(frame.file_name) or frame.file_name}.png")
+        frame.shot_id = named.id if named else None
     session.flush()
     return frame, fresh
 
@@ -89,11 +93,23 @@ def make_backdrop(session: Session, frame: Frame, angle_id: int | None = None) -
         shoot.backdrop_id = frame.id
 
 
-def _match(session: Session, frame: Frame, shoot_id: int) -> None:
+def _kind_named(file_name: str) -> str:
+    of = silhouette_of(file_name)
+    if of is not None:
+        return "backlit" if is_backdrop_name(of) else "silhouette"
+    return "backdrop" if is_backdrop_name(file_name) else "product"
+
+
+def _named(session: Session, shoot_id: int, file_name: str) -> Shot | None:
     shots: dict[tuple[str, str], Shot] = {(s.product.code, s.angle.name): s for s in shots_of(session, shoot_id)}
-    named = match_shot(frame.file_name, {code for code, _ in shots}, {angle for _, angle in shots})
-    if named:
-        give_frame(session, frame, shots[named.code, named.angle])
+    named = match_shot(file_name, {code for code, _ in shots}, {angle for _, angle in shots})
+    return shots[named.code, named.angle] if named else None
+
+
+def _match(session: Session, frame: Frame, shoot_id: int) -> None:
+    shot = _named(session, shoot_id, frame.file_name)
+    if shot:
+        give_frame(session, frame, shot)
 
 
 def get_frame(session: Session, frame_id: int) -> Frame:

@@ -71,6 +71,12 @@ def is_backdrop_name(file_name: str) -> bool:
     return bool(words) and (words[0] in _BACKDROP_WORDS or "".join(words[:2]) == "emptyset")
 
 
+def silhouette_of(file_name: str) -> str | None:
+    """What a silhouette frame's name says beside that: `HT-204_front` for `HT-204_front_silhouette.jpg`; else None."""
+    found = re.fullmatch(r"(.+?)[\s_.\-]+silhouette([\s_.\-]*\d+)?", stem(file_name), flags=re.IGNORECASE)
+    return found[1] if found else None
+
+
 def match_shot(file_name: str, codes: Iterable[str], angles: Iterable[str]) -> NamedShot | None:
     """Find the planned shot that a file name like `HT-204_front.jpg` means.
 

@@ -15,61 +15,60 @@ import numpy as np
 
 from true_backdrop.core import codec
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask, Plane
-from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.by_hand import by_hand, dropped
 from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
-from true_backdrop.core.cut.estimate import is_plain
-from true_backdrop.core.cut.evidence import Evidence, gather, plainer
-from true_backdrop.core.cut.framed import as_shot, estimated_within, framed
-from true_backdrop.core.cut.hand_made import HandMade
 from true_backdrop.core.cut.outline import Outline, trace
-from true_backdrop.core.cut.patterned import proposed_backdrop
 from true_backdrop.core.cut.propose import Proposal, propose
-from true_backdrop.core.cut.region import Busy, busy_part, decide
-from true_backdrop.core.cut.shift import aligned_with
-from true_backdrop.core.cut.silhouette import opaque_in, same_pose
+from true_backdrop.core.cut.region import decide
 from true_backdrop.core.cut.touches import touched
-from true_backdrop.core.cut.verdict import Decided, Guess, Judgement, by_retoucher, guessed, judge
-from true_backdrop.core.errors import BackdropDoesNotFit
+from true_backdrop.core.cut.verdict import Decided, Judgement, by_retoucher, guessed, judge
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, white_away_from_product, without_specks
 from true_backdrop.core.finish.framing import Placement, place
 from true_backdrop.core.finish.ground import Square, faded, own_shadow
-from true_backdrop.core.picture import Picture, Region, proxy_size
+from true_backdrop.core.picture import Picture, Region
+from true_backdrop.core.prepare import (
+    PROXY_LONG_SIDE,
+    Prepared,
+    backdrop_proxy,
+    empty_in_its_light,
+    prepare,
+    prepare_guessed,
+    prepare_proxies,
+    with_hand_made,
+    with_silhouette,
+)
 from true_backdrop.core.spec import Spec
-from true_backdrop.core.treatment import CutSettings, FramingBox, Hands, Material, Treatment
+from true_backdrop.core.treatment import CutSettings, Hands, Material, Treatment
 
-#: Long side of the proxy on which the outline is decided, whatever the frame's size.
-PROXY_LONG_SIDE = 1024
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
 CODE_VERSION = "14"
 UNTOUCHED = Hands()
 
-
-@dataclass(frozen=True, slots=True)
-class Prepared:
-    """A frame and its backdrop frame, compared. Nothing here depends on a setting but the framing box.
-
-    `guessed` says that there was no backdrop frame, and what stands for it was guessed from the frame: a plain backdrop, or
-    something patterned before which the product is a mere proposal. `backlit` is the
-    silhouette frame, compared with the empty set in its light, and `backlit_proxy` that empty set.
-    """
-
-    aligned: Aligned
-    evidence: Evidence
-    busy: Busy
-    backdrop_proxy: LinearRGB
-    frame_size: tuple[int, int]
-    guessed: Guess | None = None
-    backlit: Aligned | None = None
-    backlit_proxy: LinearRGB | None = None
-
-    @property
-    def plainly(self) -> Evidence:
-        """The evidence with what is seen in either light."""
-        return plainer(self.evidence, self.backlit_evidence)
-
-    backlit_evidence: Evidence | None = None
-    hand_made: HandMade | None = None
+__all__ = [
+    "CODE_VERSION",
+    "PROXY_LONG_SIDE",
+    "UNTOUCHED",
+    "Decision",
+    "Prepared",
+    "backdrop_proxy",
+    "cut_frame",
+    "cut_key",
+    "decide_cut",
+    "empty_in_its_light",
+    "encode_for",
+    "finish",
+    "finish_key",
+    "outline_at",
+    "prepare",
+    "prepare_guessed",
+    "prepare_proxies",
+    "product_at",
+    "product_box",
+    "product_window",
+    "propose_match",
+    "with_hand_made",
+    "with_silhouette",
+]
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,122 +79,6 @@ class Decision:
     match: int
     proposal: Proposal
     judgement: Judgement
-
-
-def backdrop_proxy(backdrop: Picture) -> LinearRGB:
-    """The backdrop frame at the size of the proxy; the same for every frame that is held against it."""
-    return backdrop.linear(size=proxy_size(backdrop.height, backdrop.width, PROXY_LONG_SIDE))
-
-
-def prepare(
-    frame: Picture, backdrop: Picture | tuple[int, int], proxy: LinearRGB | None = None, box: FramingBox | None = None
-) -> Prepared:
-    """Compare a frame with its backdrop frame on the proxy, inside the framing box.
-
-    `proxy` is `backdrop_proxy(backdrop)` where that is kept ready; then `backdrop` may be its size (height, width).
-
-    Raises
-    ------
-    BackdropDoesNotFit
-        When they differ in size, exposure or scene.
-    """
-    height, width = backdrop if isinstance(backdrop, tuple) else (backdrop.height, backdrop.width)
-    if (frame.height, frame.width) != (height, width):
-        raise BackdropDoesNotFit(
-            f"the frame is {frame.width} x {frame.height} px but the backdrop frame is {width} x {height} px; "
-            "shoot both with the same camera setting"
-        )
-    if proxy is None:
-        if isinstance(backdrop, tuple):
-            raise ValueError("the size of a backdrop frame alone does not do; its proxy is needed with it")
-        proxy = backdrop_proxy(backdrop)
-    return prepare_proxies(
-        frame.linear(size=proxy_size(frame.height, frame.width, PROXY_LONG_SIDE)),
-        proxy,
-        (frame.height, frame.width),
-        box,
-    )
-
-
-def prepare_guessed(frame: Picture, box: FramingBox | None = None) -> Prepared:
-    """A frame without a backdrop frame, held against a guessed one (see cut/estimate.py, and cut/patterned.py).
-
-    Raises
-    ------
-    BackdropDoesNotFit
-        When the frame's rim shows nothing smooth that could be a backdrop, and nothing stands out from it.
-    """
-    small = frame.linear(size=proxy_size(frame.height, frame.width, PROXY_LONG_SIDE))
-    size = (frame.height, frame.width)
-    guess = estimated_within(small, box)
-    # Inside a framing box the rim of the frame does not count.
-    if box is not None or is_plain(small, guess):
-        return replace(prepare_proxies(small, guess, size, box), guessed="plain")
-    return replace(prepare_proxies(small, proposed_backdrop(small), size, box), guessed="patterned")
-
-
-def prepare_proxies(
-    frame: LinearRGB, backdrop: LinearRGB, frame_size: tuple[int, int], box: FramingBox | None = None
-) -> Prepared:
-    """The same, from proxies that are there already."""
-    aligned, backdrop = aligned_with(frame, backdrop) if box is None else framed(frame, backdrop, box)
-    evidence = gather(aligned, None if box is None else as_shot(box, frame.shape[0], frame.shape[1]))
-    return Prepared(aligned, evidence, busy_part(evidence), backdrop, frame_size)
-
-
-def with_silhouette(prepared: Prepared, silhouette: Picture, empty_proxy: LinearRGB, box: FramingBox | None = None) -> Prepared:
-    """The same with what the silhouette frame says; `empty_proxy` (H, W, 3) is the empty set in that light (`backdrop_proxy`).
-
-    Raises
-    ------
-    BackdropDoesNotFit
-        When the silhouette frame is of another size than the frame, or does not fit its empty set.
-    """
-    size = (silhouette.height, silhouette.width)
-    if size != prepared.frame_size:
-        raise BackdropDoesNotFit(
-            f"the silhouette frame is {size[1]} x {size[0]} px but the frame is {prepared.frame_size[1]} x "
-            f"{prepared.frame_size[0]} px; shoot both with the same camera setting"
-        )
-    small = silhouette.linear(size=proxy_size(*size, PROXY_LONG_SIDE))
-    found = prepare_proxies(small, empty_proxy, size, box)
-    if not same_pose(prepared.evidence, found.evidence):
-        raise BackdropDoesNotFit("the product stands elsewhere in the silhouette frame; shoot the silhouette again")
-    return replace(
-        prepared,
-        busy=busy_part(prepared.evidence, opaque_in(prepared.evidence, found.evidence)),
-        backlit=found.aligned,
-        backlit_proxy=found.backdrop_proxy,
-        backlit_evidence=found.evidence,
-    )
-
-
-def with_hand_made(prepared: Prepared, made: HandMade) -> Prepared:
-    """The same with a matte that came back from a retoucher, which takes the place of the program's own cut.
-
-    Raises
-    ------
-    BackdropDoesNotFit
-        When it is of another size than the frame.
-    """
-    height, width = (int(length) for length in made.opacity.shape)
-    if (height, width) != prepared.frame_size:
-        wanted = f"{prepared.frame_size[1]} x {prepared.frame_size[0]}"
-        raise BackdropDoesNotFit(f"the matte is {width} x {height} px but its frame is {wanted} px; save it at the frame's size")
-    return replace(prepared, hand_made=made)
-
-
-def empty_in_its_light(silhouette: Picture, empty: Picture | None, box: FramingBox | None = None) -> LinearRGB:
-    """The empty set in the light of a silhouette frame, as a proxy (H, W, 3): as shot, or guessed where it was not.
-
-    Raises
-    ------
-    BackdropDoesNotFit
-        When there is none and the rim of the silhouette frame shows nothing smooth.
-    """
-    if empty is not None:
-        return backdrop_proxy(empty)
-    return estimated_within(backdrop_proxy(silhouette), box)
 
 
 def propose_match(prepared: Prepared, settings: CutSettings, *, survey: bool = False) -> Proposal:

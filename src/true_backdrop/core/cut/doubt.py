@@ -1,4 +1,4 @@
-"""Places inside the product that may be backdrop seen between its parts: they look like it, and nothing speaks against it."""
+"""Places inside the product that may be backdrop, and places beside it that may be product."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.paper import seen_again
-from true_backdrop.core.cut.region import shade_around
+from true_backdrop.core.cut.region import alike_at, shade_around
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 
@@ -21,6 +21,27 @@ _PLAIN, _AGAIN = 0.5, 0.3
 _LEAST, _LEAST_PX = 0.002, 30
 #: So much of the product's area in such places, with and without grain, is worth a look (measured on composites, docs/cut.md).
 WORTH_A_LOOK = {True: 0.006, False: 0.08}
+
+
+#: Beside the product: so far away (pixels), so long, and in parts of the outline's length worth a look; at this match.
+_AWAY_PX, _LONG_PX = 8, 18
+BESIDE_WORTH_A_LOOK = 0.02
+_BESIDE_MATCH = 45
+
+
+def product_like(evidence: Evidence, product: Mask) -> tuple[Mask, float]:
+    """Places (H, W) away from the product that look like neither backdrop nor soft shadow, and how much of them there is.
+
+    In parts of the outline's length: a pale part that was lost leaves the thin lines of its own outline.
+    """
+    away = cv2.distanceTransform((~product).astype(np.uint8), cv2.DIST_L2, 5) > _AWAY_PX
+    rest = away & ~alike_at(evidence, _BESIDE_MATCH)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(rest.astype(np.uint8), connectivity=8)
+    long = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) >= _LONG_PX
+    long[0] = False
+    found = np.asarray(long[labels])
+    outline = cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
+    return found, int(np.count_nonzero(found)) / max(1, int(np.count_nonzero(outline)))
 
 
 def backdrop_like(evidence: Evidence, product: Mask) -> tuple[Mask, bool]:

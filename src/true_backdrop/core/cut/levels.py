@@ -12,8 +12,8 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.holes import OWN_GRAIN, PASSAGE
 from true_backdrop.core.cut.propose import VISIBLE_PART
-from true_backdrop.core.cut.region import OWN_GRAIN, PASSAGE
 from true_backdrop.core.cut.tolerances import Tolerances
 
 #: Values of backdrop match of the chart of a set.

@@ -12,24 +12,13 @@ from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.crease import off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.paper import LEAST_PIXELS, LEAST_STRUCTURE, seen_again, without_grain
+from true_backdrop.core.cut.holes import DEEPEST, MIXED_PX, PASSAGE, bare_grain, bare_pixels, gaps, holes, papered
+from true_backdrop.core.cut.masks import disc, eroded, near
+from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
-
-#: In a shadow the light that is left came off the product and carries its colour, and the shadow's own
-#: slope is steeper: both tolerances grow with its depth, up to this depth (log units).
-_DEEPEST = 1.0
-
-
-#: Seen through glass, or as white product, a place has structure of its own; a hole has the backdrop's grain.
-#: So much more than that (in parts of it) weighs as much as the whole tolerance of tone.
-OWN_GRAIN = 1.5
-#: So many enclosed places are looked at.
-_MOST_HOLES = 60
-#: How unlike the backdrop an enclosed place may be and still be a hole. Where product is pale or clear, less.
-_UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "clear": 1.4, "pale": 1.35}
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +71,11 @@ _CROWDED = 0.1
 _ROOM = 0.04
 
 
+def alike_at(evidence: Evidence, match: float) -> Mask:
+    """What looks like backdrop or soft shadow at a match, (H, W), wherever it lies."""
+    return _likeness(evidence, Tolerances.of(match, evidence.noise, evidence.long_side)).alike
+
+
 def decide(evidence: Evidence, match: float, material: Material, opaque: Mask | None = None) -> Mask:
     """The product as a mask (H, W) of a proxy, or of the busy part of it; `opaque` (H, W) is product for sure.
 
@@ -103,14 +97,14 @@ def decide(evidence: Evidence, match: float, material: Material, opaque: Mask | 
     # All that is left to decide lies in there; the margin is backdrop that the watershed can start from.
     box = Region(top, left, top + height, left + width).grown(_MARGIN, *outside.shape).slices
     expected = shade_around(evidence, outside)[box]
-    bare_grain = _bare_grain(evidence, outside)
+    grain = bare_grain(evidence, outside)
     evidence, outside = evidence.part(box), outside[box]
-    holes = _holes(evidence, limits, like.alike[box] & ~outside, bare_grain, expected, material)
-    bare, surely = _bare(evidence, limits, expected)
-    holes |= _papered(evidence, bare & ~outside & ~holes, expected)
-    backdrop = outside | holes
+    found = holes(evidence, limits, like.alike[box] & ~outside, grain, expected, material)
+    bare, surely = bare_pixels(evidence, limits, expected)
+    found |= papered(evidence, bare & ~outside & ~found, expected)
+    backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
-        backdrop |= _gaps(surely & ~backdrop, backdrop, evidence.long_side)
+        backdrop |= gaps(surely & ~backdrop, backdrop, evidence.long_side)
     if opaque is not None:
         backdrop &= ~opaque[box]
     sure = _sure_product(evidence, limits, like.tint[box], backdrop)
@@ -120,8 +114,8 @@ def decide(evidence: Evidence, match: float, material: Material, opaque: Mask | 
     white = without_grain(evidence.tone, evidence.bare, evidence.structure, ~inside)
     if white.any():
         # The comparison reaches some pixels beyond the white product; where it ends the strongest step says.
-        kept = ~_near(white, 2 * _MIXED_PX)
-        inside = _watershed(evidence, backdrop & kept, sure | (_eroded(white, _MIXED_PX // 2) > 0))
+        kept = ~near(white, 2 * MIXED_PX)
+        inside = _watershed(evidence, backdrop & kept, sure | (eroded(white, MIXED_PX // 2) > 0))
     inside = _without_specks(inside)
     if material != "strands":
         off_the_crease(inside, evidence.tone, evidence.tint, limits.tint)
@@ -162,7 +156,7 @@ def _compare(
 ) -> None:
     """One pixel at a time against the `Tolerances`, which grow with the depth of the shadow; see `_Likeness`."""
     tint_limit, tint_in_shadow, step_limit, step_in_shadow, brighter, darkest, thin_limit = limits[:7]
-    deepest = np.float32(_DEEPEST)
+    deepest = np.float32(DEEPEST)
     for y in range(tone.shape[0]):
         for x in range(tone.shape[1]):
             depth = min(max(-tone[y, x], np.float32(0)), deepest)
@@ -177,12 +171,6 @@ def _compare(
             clear[y, x] = broad & (step[y, x] > np.float32(1.5) * most)
 
 
-def _disc(radius: int) -> np.ndarray:
-    return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1, 2 * radius + 1))
-
-
-#: Half the width of the narrowest passage that backdrop flows through at first, as a part of the long side.
-PASSAGE = 0.008
 #: With that and up to this many doublings the outline's gaps are closed.
 _DOUBLINGS = 4
 #: So much leaked outline (parts of the long side) is a leak and not a stray reflection.
@@ -199,7 +187,7 @@ def _outside(like: _Likeness, long_side: int) -> Mask:
     best, fewest = like.alike, np.inf
     for doubling in range(_DOUBLINGS + 1):
         reached = _reached(like.alike, max(1, round(PASSAGE * long_side)) << doubling)
-        closed = cv2.morphologyEx(reached.astype(np.uint8), cv2.MORPH_CLOSE, _disc(4)) > 0
+        closed = cv2.morphologyEx(reached.astype(np.uint8), cv2.MORPH_CLOSE, disc(4)) > 0
         leaked = np.count_nonzero(closed & like.clear) / long_side
         if leaked < fewest:
             best, fewest = reached, leaked
@@ -210,34 +198,22 @@ def _outside(like: _Likeness, long_side: int) -> Mask:
 
 def _reached(alike: Mask, radius: int) -> Mask:
     """The part of `alike` that hangs together with the rim through passages wider than twice the radius."""
-    count, labels = cv2.connectedComponents(_eroded(alike, radius), connectivity=4)
+    count, labels = cv2.connectedComponents(eroded(alike, radius), connectivity=4)
     at_rim = np.zeros(count, np.uint8)
     for line in (labels[0], labels[-1], labels[:, 0], labels[:, -1]):
         at_rim[line] = 1
     at_rim[0] = 0
-    grown = _eroded(at_rim[labels] == 0, radius) == 0
+    grown = eroded(at_rim[labels] == 0, radius) == 0
     return np.asarray(grown & alike)
-
-
-#: Up to this radius OpenCV's erosion is faster than a distance transform.
-_SMALL_DISC = 10
-
-
-def _eroded(mask: Mask, radius: int) -> NDArray[np.uint8]:
-    """What is farther than `radius` from everything that is not in the mask; the picture's rim does not count."""
-    inside = mask.astype(np.uint8)
-    if radius <= _SMALL_DISC:
-        return np.asarray(cv2.erode(inside, _disc(radius)), np.uint8)
-    return np.asarray(cv2.distanceTransform(inside, cv2.DIST_L2, 5) > radius, np.uint8)
 
 
 def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop: Mask) -> Mask:
     rest = ~backdrop
     # The soft foot of a shadow is at most this far from where it was first stopped.
     radius = max(2, round(0.009 * evidence.long_side))
-    body = _eroded(rest, radius) > 0
+    body = eroded(rest, radius) > 0
     # Where product meets table the shadow is thin and dark as well: beside a body only tint tells.
-    beside = _near(body, 2 * radius)
+    beside = near(body, 2 * radius)
     thin = (evidence.thin > 3 * limits.thin) & (~beside | (tint > 1))
     strong = rest & ((tint > 2.5) | (evidence.tone < limits.darkest) | (evidence.tone > 2 * limits.brighter) | thin)
     return np.asarray(strong | body)
@@ -259,165 +235,6 @@ def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
     product[0], product[-1] = product[1], product[-2]
     product[:, 0], product[:, -1] = product[:, 1], product[:, -2]
     return product
-
-
-def _holes(
-    evidence: Evidence, limits: Tolerances, enclosed: Mask, bare_grain: float, expected: Plane, material: Material
-) -> Mask:
-    """Enclosed backdrop: in tone like the backdrop nearby, as neutral and as even as the bare backdrop, with its grain.
-
-    They count together, so that a hole in deep shadow passes and a white label, which is a little off in each, does
-    not. Where the backdrop's grain can be seen, it decides between white product and white backdrop.
-    """
-    seeds = cv2.erode(enclosed.astype(np.uint8), _disc(1))
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(seeds, connectivity=4)
-    holes = np.zeros(enclosed.shape, bool)
-    areas = stats[:, cv2.CC_STAT_AREA].copy()
-    areas[0] = 0
-    # Thousands of spots are no holes but grain; the largest are looked at.
-    for label in np.argsort(-areas)[:_MOST_HOLES]:
-        if areas[label] < max(12, round(1e-5 * evidence.long_side**2)):
-            break
-        box = stats[label, :4]
-        here = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
-        place = labels[here] == label
-        if _is_hole(evidence, here, limits, place, bare_grain, expected, _UNLIKE[material]):
-            holes[here] |= place
-    return holes
-
-
-#: So much of the paper's grain, against bare backdrop, is proof of paper, where it is seen so plainly there.
-_PROOF, _PLAIN = 0.65, 0.7
-#: A sheet of glass takes 8 % at least (two surfaces, Fresnel's 4 % each at an index of 1.5): half of that, in log units.
-_THROUGH_GLASS = 0.04
-
-
-def _papered(evidence: Evidence, bare: Mask, expected: Plane) -> Mask:
-    """Places among those that may be bare in which the paper's own grain is seen: backdrop, whatever else speaks against it."""
-    found = np.zeros(bare.shape, bool)
-    if evidence.structure < _PLAIN:
-        return found
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(bare.astype(np.uint8), _disc(1)), connectivity=4)
-    for label in range(1, count):
-        left, top, width, height, area = stats[label]
-        if area < LEAST_PIXELS:
-            continue
-        here = slice(top, top + height), slice(left, left + width)
-        place = labels[here] == label
-        again = seen_again(evidence.tone[here], evidence.bare[here], place)
-        as_bright = _median(np.abs(evidence.tone[here][place] - expected[here][place])) < _THROUGH_GLASS
-        if as_bright and again is not None and again > _PROOF * evidence.structure:
-            found[here] |= place
-    return found
-
-
-def _bare(evidence: Evidence, limits: Tolerances, expected: Plane) -> tuple[Mask, Mask]:
-    """Pixels (H, W) with the tone and tint of the backdrop nearby; and narrow ones that meet both closely."""
-    bare, surely = np.empty(evidence.shape, bool), np.empty(evidence.shape, bool)
-    planes = evidence.tone, evidence.tint, evidence.thin, expected
-    _compare_with_shade(*planes, np.array(astuple(limits), np.float32), bare, surely)
-    return bare, surely
-
-
-@compiled
-def _compare_with_shade(
-    tone: Plane, tint: Plane, thin: Plane, expected: Plane, limits: NDArray[np.float32], bare: Mask, surely: Mask
-) -> None:
-    """One pixel at a time against the `Tolerances`; see `_bare`."""
-    tint_limit, tint_in_shadow, brighter, thin_limit, hole_tone = limits[0], limits[1], limits[4], limits[6], limits[7]
-    strictly, deepest = np.float32(_STRICTLY), np.float32(_DEEPEST)
-    for y in range(tone.shape[0]):
-        for x in range(tone.shape[1]):
-            off = abs(tone[y, x] - expected[y, x])
-            most = tint_limit + tint_in_shadow * min(max(-expected[y, x], np.float32(0)), deepest)
-            bare[y, x] = (off < hole_tone) & (tint[y, x] < most)
-            narrow = thin[y, x] > thin_limit
-            surely[y, x] = narrow & (off < strictly * brighter) & (tint[y, x] < strictly * most)
-
-
-#: So much of a tolerance is allowed in a gap, where only tone and tint can be looked at.
-_STRICTLY = 0.5
-
-
-#: Within so many pixels of a hole's side the lens and the evidence mix it with the product around.
-_MIXED_PX = 4
-#: What the paper's grain weighs when it is wholly there or wholly missing, in the measure of `_UNLIKE`.
-_GRAIN_WEIGHT = 1.6
-
-
-def _is_hole(
-    evidence: Evidence,
-    here: tuple[slice, slice],
-    limits: Tolerances,
-    place: Mask,
-    bare_grain: float,
-    expected: Plane,
-    allowed: float,
-) -> bool:
-    """Whether an enclosed place, a mask (h, w) of a box of the evidence, is less unlike the backdrop than allowed."""
-    off = _median(np.abs(evidence.tone[here][place] - expected[here][place]))
-    unlike = off / limits.hole_tone + _median(evidence.tint[here][place]) / (0.6 * limits.tint)
-    if unlike > allowed + _GRAIN_WEIGHT / 2:
-        return False  # no grain could make up for that
-    # A small place has no inside.
-    inner = _eroded(np.pad(place, 1), _MIXED_PX)[1:-1, 1:-1] > 0 if np.count_nonzero(place) > _SMALL else None
-    deep = inner is not None and np.count_nonzero(inner) >= _ENOUGH
-    grain = _median(evidence.thin[here][inner if deep else place])
-    unlike += max(0.0, grain / bare_grain - 1) / OWN_GRAIN
-    again = None
-    if inner is not None and evidence.structure >= LEAST_STRUCTURE:
-        again = seen_again(evidence.tone[here], evidence.bare[here], inner)
-    if again is not None:
-        # Grain that is seen faintly on bare backdrop is told by chance in a small place.
-        plainly = min(max((evidence.structure - LEAST_STRUCTURE) / (_PLAIN - LEAST_STRUCTURE), 0.0), 1.0)
-        missing = 0.5 - min(max(again / evidence.structure, 0.0), 1.0)
-        # Through glass paper is seen as well, but dimmer: only where it is as bright as around is its grain a proof.
-        unlike += plainly * _GRAIN_WEIGHT * (missing if missing > 0 else missing * max(0.0, 1 - off / _THROUGH_GLASS))
-    return bool(unlike < allowed)
-
-
-#: Pixels that a median of evidence is taken from at least, and pixels of a place that has an inside.
-_ENOUGH, _SMALL = 40, 180
-
-
-def _gaps(gaps: Mask, backdrop: Mask, long_side: int) -> Mask:
-    """Narrow gaps that open into the backdrop: too narrow to be flowed through, and thin between dark sides.
-
-    They are told by tone and tint alone, so `gaps` are pixels that meet both closely; what hangs together with the backdrop is.
-    """
-    if not gaps.any():
-        return gaps
-    # What is wide, or lies along the open backdrop, could have been flowed into: if it was not, its outline holds.
-    wide = max(2, round(PASSAGE * long_side))
-    left, top, width, height = cv2.boundingRect(gaps.astype(np.uint8))
-    box = Region(top, left, top + height, left + width).grown(2 * wide + 2, *gaps.shape).slices
-    free = (gaps | backdrop)[box].astype(np.uint8)
-    gaps = gaps.copy()
-    gaps[box] &= ~_near(cv2.distanceTransform(free, cv2.DIST_L2, 5) > wide, wide)
-    if not gaps.any():
-        return gaps
-    count, labels = cv2.connectedComponents((gaps | backdrop).astype(np.uint8), connectivity=4)
-    opens = np.zeros(count, bool)
-    opens[labels[backdrop]] = True
-    opens[0] = False
-    return np.asarray(gaps & opens[labels])
-
-
-def _near(mask: Mask, reach: float) -> Mask:
-    """What is at most `reach` pixels away from a mask, itself included."""
-    return np.asarray(cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5) <= reach)
-
-
-def _bare_grain(evidence: Evidence, outside: Mask) -> float:
-    """Typical `thin` of the bare backdrop; every seventh pixel is plenty for a median."""
-    around = evidence.thin[outside][::7]
-    return max(1e-4, _median(around) if around.size else 0.0)
-
-
-def _median(values: np.ndarray) -> float:
-    """The upper median; NumPy's own costs more for its checks than for its work on a small hole."""
-    middle = values.size // 2
-    return float(np.partition(values, middle)[middle])
 
 
 def shade_around(evidence: Evidence, outside: Mask) -> Plane:

@@ -11,7 +11,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.align import Aligned
-from true_backdrop.core.cut.doubt import WORTH_A_LOOK, backdrop_like
+from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, WORTH_A_LOOK, backdrop_like, product_like
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
@@ -96,8 +96,15 @@ def judge(aligned: Aligned, evidence: Evidence, decided: Decided) -> Judgement:
         if through > WORTH_A_LOOK[by_grain]:
             at = places(mask, product, "backdrop may show between the parts")
             found.append((f"backdrop may show between the parts of the product, {named(at)} ({through:.1%} of its area)", at))
+    beside, much = product_like(evidence, product)
+    if much > BESIDE_WORTH_A_LOOK:
+        at = places(beside, product, "something beside the product")
+        said = (
+            f"something beside the product was taken for backdrop and does not look like it, {named(at)}; is a part of it lost?"
+        )
+        found.append((said, at))
     found += [(said, ()) for said in _about_the_light(aligned)]
-    doubt = min(0.99, faint + 8 * (leftover + lost) + min(0.3, 6 * decided.unrest) + min(0.3, 5 * through))
+    doubt = min(0.99, faint + 8 * (leftover + lost) + min(0.3, 6 * decided.unrest) + min(0.3, 5 * through) + min(0.3, 2 * much))
     verdict = Verdict.LOOK_AGAIN if found else Verdict.CLEAN
     return Judgement(verdict, tuple(said for said, _ in found), round(doubt, 4), tuple(p for _, at in found for p in at))
 

@@ -1,0 +1,177 @@
+"""Enclosed places and narrow gaps: which of them show backdrop."""
+
+from __future__ import annotations
+
+from dataclasses import astuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.masks import disc, eroded, median, near
+from true_backdrop.core.cut.paper import LEAST_PIXELS, LEAST_STRUCTURE, seen_again
+from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.picture import Region
+from true_backdrop.core.treatment import Material
+
+#: Half the width of the narrowest passage that backdrop flows through at first, as a part of the long side.
+PASSAGE = 0.008
+#: In a shadow the light that is left came off the product and carries its colour, and the shadow's own
+#: slope is steeper: both tolerances grow with its depth, up to this depth (log units).
+DEEPEST = 1.0
+#: Seen through glass, or as white product, a place has structure of its own; a hole has the backdrop's grain.
+#: So much more than that (in parts of it) weighs as much as the whole tolerance of tone.
+OWN_GRAIN = 1.5
+#: So many enclosed places are looked at.
+_MOST_HOLES = 60
+#: How unlike the backdrop an enclosed place may be and still be a hole. Where product is pale or clear, less.
+_UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "clear": 1.4, "pale": 1.35}
+
+
+def holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, grain: float, expected: Plane, material: Material) -> Mask:
+    """Enclosed backdrop: in tone like the backdrop nearby, as neutral and as even as the bare backdrop, with its grain.
+
+    They count together, so that a hole in deep shadow passes and a white label, which is a little off in each, does
+    not. Where the backdrop's grain can be seen, it decides between white product and white backdrop.
+    """
+    seeds = cv2.erode(enclosed.astype(np.uint8), disc(1))
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(seeds, connectivity=4)
+    found = np.zeros(enclosed.shape, bool)
+    areas = stats[:, cv2.CC_STAT_AREA].copy()
+    areas[0] = 0
+    # Thousands of spots are no holes but grain; the largest are looked at.
+    for label in np.argsort(-areas)[:_MOST_HOLES]:
+        if areas[label] < max(12, round(1e-5 * evidence.long_side**2)):
+            break
+        box = stats[label, :4]
+        here = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
+        place = labels[here] == label
+        if _is_hole(evidence, here, limits, place, grain, expected, _UNLIKE[material]):
+            found[here] |= place
+    return found
+
+
+#: So much of the paper's grain, against bare backdrop, is proof of paper, where it is seen so plainly there.
+_PROOF, _PLAIN = 0.65, 0.7
+#: A sheet of glass takes 8 % at least (two surfaces, Fresnel's 4 % each at an index of 1.5): half of that, in log units.
+_THROUGH_GLASS = 0.04
+
+
+def papered(evidence: Evidence, bare: Mask, expected: Plane) -> Mask:
+    """Places among those that may be bare in which the paper's own grain is seen: backdrop, whatever else speaks against it."""
+    found = np.zeros(bare.shape, bool)
+    if evidence.structure < _PLAIN:
+        return found
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(bare.astype(np.uint8), disc(1)), connectivity=4)
+    for label in range(1, count):
+        left, top, width, height, area = stats[label]
+        if area < LEAST_PIXELS:
+            continue
+        here = slice(top, top + height), slice(left, left + width)
+        place = labels[here] == label
+        again = seen_again(evidence.tone[here], evidence.bare[here], place)
+        as_bright = median(np.abs(evidence.tone[here][place] - expected[here][place])) < _THROUGH_GLASS
+        if as_bright and again is not None and again > _PROOF * evidence.structure:
+            found[here] |= place
+    return found
+
+
+def bare_pixels(evidence: Evidence, limits: Tolerances, expected: Plane) -> tuple[Mask, Mask]:
+    """Pixels (H, W) with the tone and tint of the backdrop nearby; and narrow ones that meet both closely."""
+    bare, surely = np.empty(evidence.shape, bool), np.empty(evidence.shape, bool)
+    planes = evidence.tone, evidence.tint, evidence.thin, expected
+    _compare_with_shade(*planes, np.array(astuple(limits), np.float32), bare, surely)
+    return bare, surely
+
+
+@compiled
+def _compare_with_shade(
+    tone: Plane, tint: Plane, thin: Plane, expected: Plane, limits: NDArray[np.float32], bare: Mask, surely: Mask
+) -> None:
+    """One pixel at a time against the `Tolerances`; see `bare_pixels`."""
+    tint_limit, tint_in_shadow, brighter, thin_limit, hole_tone = limits[0], limits[1], limits[4], limits[6], limits[7]
+    strictly, deepest = np.float32(_STRICTLY), np.float32(DEEPEST)
+    for y in range(tone.shape[0]):
+        for x in range(tone.shape[1]):
+            off = abs(tone[y, x] - expected[y, x])
+            most = tint_limit + tint_in_shadow * min(max(-expected[y, x], np.float32(0)), deepest)
+            bare[y, x] = (off < hole_tone) & (tint[y, x] < most)
+            narrow = thin[y, x] > thin_limit
+            surely[y, x] = narrow & (off < strictly * brighter) & (tint[y, x] < strictly * most)
+
+
+#: So much of a tolerance is allowed in a gap, where only tone and tint can be looked at.
+_STRICTLY = 0.5
+
+
+#: Within so many pixels of a hole's side the lens and the evidence mix it with the product around.
+MIXED_PX = 4
+#: What the paper's grain weighs when it is wholly there or wholly missing, in the measure of `_UNLIKE`.
+_GRAIN_WEIGHT = 1.6
+
+
+def _is_hole(
+    evidence: Evidence,
+    here: tuple[slice, slice],
+    limits: Tolerances,
+    place: Mask,
+    bare_grain: float,
+    expected: Plane,
+    allowed: float,
+) -> bool:
+    """Whether an enclosed place, a mask (h, w) of a box of the evidence, is less unlike the backdrop than allowed."""
+    off = median(np.abs(evidence.tone[here][place] - expected[here][place]))
+    unlike = off / limits.hole_tone + median(evidence.tint[here][place]) / (0.6 * limits.tint)
+    if unlike > allowed + _GRAIN_WEIGHT / 2:
+        return False  # no grain could make up for that
+    # A small place has no inside.
+    inner = eroded(np.pad(place, 1), MIXED_PX)[1:-1, 1:-1] > 0 if np.count_nonzero(place) > _SMALL else None
+    deep = inner is not None and np.count_nonzero(inner) >= _ENOUGH
+    grain = median(evidence.thin[here][inner if deep else place])
+    unlike += max(0.0, grain / bare_grain - 1) / OWN_GRAIN
+    again = None
+    if inner is not None and evidence.structure >= LEAST_STRUCTURE:
+        again = seen_again(evidence.tone[here], evidence.bare[here], inner)
+    if again is not None:
+        # Grain that is seen faintly on bare backdrop is told by chance in a small place.
+        plainly = min(max((evidence.structure - LEAST_STRUCTURE) / (_PLAIN - LEAST_STRUCTURE), 0.0), 1.0)
+        missing = 0.5 - min(max(again / evidence.structure, 0.0), 1.0)
+        # Through glass paper is seen as well, but dimmer: only where it is as bright as around is its grain a proof.
+        unlike += plainly * _GRAIN_WEIGHT * (missing if missing > 0 else missing * max(0.0, 1 - off / _THROUGH_GLASS))
+    return bool(unlike < allowed)
+
+
+#: Pixels that a median of evidence is taken from at least, and pixels of a place that has an inside.
+_ENOUGH, _SMALL = 40, 180
+
+
+def gaps(narrow: Mask, backdrop: Mask, long_side: int) -> Mask:
+    """Narrow gaps that open into the backdrop: too narrow to be flowed through, and thin between dark sides.
+
+    They are told by tone and tint alone, so `narrow` are pixels that meet both closely; what hangs together with the backdrop is.
+    """
+    if not narrow.any():
+        return narrow
+    # What is wide, or lies along the open backdrop, could have been flowed into: if it was not, its outline holds.
+    wide = max(2, round(PASSAGE * long_side))
+    left, top, width, height = cv2.boundingRect(narrow.astype(np.uint8))
+    box = Region(top, left, top + height, left + width).grown(2 * wide + 2, *narrow.shape).slices
+    free = (narrow | backdrop)[box].astype(np.uint8)
+    narrow = narrow.copy()
+    narrow[box] &= ~near(cv2.distanceTransform(free, cv2.DIST_L2, 5) > wide, wide)
+    if not narrow.any():
+        return narrow
+    count, labels = cv2.connectedComponents((narrow | backdrop).astype(np.uint8), connectivity=4)
+    opens = np.zeros(count, bool)
+    opens[labels[backdrop]] = True
+    opens[0] = False
+    return np.asarray(narrow & opens[labels])
+
+
+def bare_grain(evidence: Evidence, outside: Mask) -> float:
+    """Typical `thin` of the bare backdrop; every seventh pixel is plenty for a median."""
+    around = evidence.thin[outside][::7]
+    return max(1e-4, median(around) if around.size else 0.0)

@@ -1,0 +1,36 @@
+"""Small work on masks that several steps of a decision share."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import Mask
+
+
+def disc(radius: int) -> np.ndarray:
+    return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1, 2 * radius + 1))
+
+
+#: Up to this radius OpenCV's erosion is faster than a distance transform.
+_SMALL_DISC = 10
+
+
+def eroded(mask: Mask, radius: int) -> NDArray[np.uint8]:
+    """What is farther than `radius` from everything that is not in the mask; the picture's rim does not count."""
+    inside = mask.astype(np.uint8)
+    if radius <= _SMALL_DISC:
+        return np.asarray(cv2.erode(inside, disc(radius)), np.uint8)
+    return np.asarray(cv2.distanceTransform(inside, cv2.DIST_L2, 5) > radius, np.uint8)
+
+
+def near(mask: Mask, reach: float) -> Mask:
+    """What is at most `reach` pixels away from a mask, itself included."""
+    return np.asarray(cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5) <= reach)
+
+
+def median(values: np.ndarray) -> float:
+    """The upper median; NumPy's own costs more for its checks than for its work on a small hole."""
+    middle = values.size // 2
+    return float(np.partition(values, middle)[middle])

@@ -1,0 +1,110 @@
+"""Verdicts name places, and what may be backdrop inside a product is told."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+import pytest
+
+from tests.scenes import Scene, _encode, scene
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.places import named, places
+from true_backdrop.core.cut.verdict import Verdict
+from true_backdrop.core.picture import Picture
+from true_backdrop.core.treatment import CutSettings
+
+
+def decide(made: Scene, **settings: object) -> pipeline.Decision:
+    return pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings(**settings))[0]
+
+
+@pytest.mark.parametrize(
+    ("spot", "words"),
+    [
+        ((20, 20), "top left"),
+        ((20, 100), "at the top"),
+        ((20, 180), "top right"),
+        ((100, 20), "left side"),
+        ((100, 100), "in the middle"),
+        ((180, 180), "bottom right"),
+    ],
+)
+def test_a_place_is_named_against_the_product(spot: tuple[int, int], words: str) -> None:
+    product = np.zeros((300, 400), bool)
+    product[50:250, 100:300] = True
+    mask = np.zeros_like(product)
+    mask[50 + spot[0] : 56 + spot[0], 100 + spot[1] : 106 + spot[1]] = True
+    found = places(mask, product, "something")
+    assert [place.where for place in found] == [words]
+    box = found[0]
+    assert box.left < (103 + spot[1]) / 400 < box.right and box.top < (53 + spot[0]) / 300 < box.bottom
+
+
+def test_the_largest_places_come_first_and_crumbs_are_left_out() -> None:
+    product = np.ones((300, 400), bool)
+    mask = np.zeros_like(product)
+    for left, size in ((20, 20), (150, 12), (300, 3)):
+        mask[20 : 20 + size, left : left + size] = True
+    found = places(mask, product, "x")
+    assert len(found) == 2 and found[0].left < found[1].left
+    assert named(found) == "top left and at the top"
+    assert places(np.zeros_like(mask), product, "x") == ()
+    assert named(()) == "in the picture"
+
+
+def test_a_pale_part_that_was_lost_leaves_its_outline_beside_the_product() -> None:
+    from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, product_like
+
+    made = scene("box", (0.05, 0.18, 0.25), shadow=0.0)
+    third = (np.arange(720) >= 420)[None] & (made.alpha > 0)
+    frame = made.frame.copy()
+    frame[third] = np.clip(made.backdrop[third].astype(int) - 20, 0, 255)
+    for lost in (True, False):
+        shown = frame if lost else np.where(third[..., None], made.backdrop, frame)
+        prepared = pipeline.prepare(Picture(shown, "PNG"), Picture(made.backdrop, "PNG"))
+        mask, much = product_like(prepared.evidence, (made.alpha > 0.5) & ~third)
+        assert (much > BESIDE_WORTH_A_LOOK) == lost
+        assert not lost or np.flatnonzero(mask.any(axis=0)).min() > 420
+
+
+def test_lost_product_is_a_place_at_the_value_that_loses_it() -> None:
+    made = scene("box", (0.70, 0.69, 0.68))
+    decision = decide(made, match=10)
+    assert decision.judgement.verdict is not Verdict.CLEAN
+    assert decision.judgement.places or decision.judgement.verdict is Verdict.REDO
+
+
+def test_touching_the_edge_is_a_place_at_the_edge() -> None:
+    decision = decide(scene("box", centre=(0.95, 0.5)))
+    assert decision.judgement.verdict is Verdict.REDO
+    assert decision.judgement.places[0].right == pytest.approx(1.0, abs=0.03)
+
+
+def papered_scene(filled: bool) -> Scene:
+    """A dark bar frame round paper with grain; `filled`: the middle is white card without that grain."""
+    rng = np.random.default_rng(5)
+    grain = cv2.GaussianBlur(rng.normal(0, 1, (480, 720)).astype(np.float32), (0, 0), 2.2)
+    bare = (0.75 * (1 + 0.012 * grain / grain.std()))[..., None] * np.ones(3)
+    alpha = np.zeros((480, 720))
+    alpha[140:340, 260:460] = 1
+    inside = np.zeros_like(alpha, bool)
+    inside[180:300, 300:420] = True
+    light = np.where(alpha[..., None] > 0, 0.08, bare)
+    light = np.where(inside[..., None], 0.75 if filled else bare, light)
+    frame, empty = (_encode(each + rng.normal(0, 0.004, each.shape)) for each in (light, bare))
+    return Scene(frame, empty, np.where(inside & ~filled, 0, alpha))
+
+
+def test_paper_inside_a_product_that_is_cut_whole_is_told_and_white_card_is_not() -> None:
+    from true_backdrop.core.cut.doubt import backdrop_like
+
+    whole = np.zeros((480, 720), bool)
+    whole[140:340, 260:460] = True
+    for filled in (False, True):
+        made = papered_scene(filled)
+        prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+        mask, by_grain = backdrop_like(prepared.evidence, whole)
+        assert by_grain
+        assert (mask[185:295, 305:415].mean() > 0.5) == (not filled)
