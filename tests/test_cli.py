@@ -123,3 +123,63 @@ def test_without_a_backdrop_frame_it_is_guessed_and_never_called_clean(folder: P
     assert line["verdict"] == "look_again" and "guessed backdrop" in line["reasons"][-1]
     alpha = np.asarray(Image.open(folder / "out" / "HT-1_front.png"))[..., 3] / 255
     assert float(((alpha - scene().alpha) ** 2).mean()) < 3e-3
+
+
+@pytest.fixture
+def dark(folder: Path) -> Path:
+    """A product whose upper part is as light as the backdrop, and its silhouette with the empty set in that light."""
+    from tests.core.test_silhouette import dark_frames, white_on_white
+
+    made = white_on_white("box")
+    silhouette, empty = dark_frames(made)
+    (folder / "dark").mkdir()
+    (folder / "HT-2_front.png").write_bytes(png(made.frame))
+    (folder / "backdrop.png").write_bytes(png(made.backdrop))
+    (folder / "dark" / "HT-2_front.png").write_bytes(png(silhouette.pixels))
+    (folder / "dark-empty.png").write_bytes(png(empty.pixels))
+    return folder
+
+
+def test_silhouettes_make_white_on_white_whole(dark: Path) -> None:
+    usual = ("cut", "--backdrop", dark / "backdrop.png", "--out", dark / "out")
+    frame, truth = dark / "HT-2_front.png", scene("box").alpha
+    errors = {}
+    for name, more in {
+        "without": (),
+        "one": ("--silhouette", dark / "dark" / "HT-2_front.png", "--silhouette-backdrop", dark / "dark-empty.png"),
+        "many": ("--silhouettes", dark / "dark", "--silhouette-backdrop", dark / "dark-empty.png"),
+        "guessed": ("--silhouettes", dark / "dark"),
+    }.items():
+        done = cli(*usual, *more, frame)
+        assert done.returncode == 0, done.stderr
+        alpha = np.asarray(Image.open(dark / "out" / "HT-2_front.png"))[..., 3] / 255
+        errors[name] = float(((alpha - truth) ** 2).mean())
+    assert errors["one"] == errors["many"] < 1e-3
+    assert errors["guessed"] < 2e-3
+    assert errors["without"] > 20 * errors["one"]
+
+
+def test_silhouette_options_that_make_no_sense_are_told(dark: Path) -> None:
+    usual = ("cut", "--backdrop", dark / "backdrop.png", "--out", dark / "out")
+    frame, silhouette = dark / "HT-2_front.png", dark / "dark" / "HT-2_front.png"
+    for more, words in (
+        (("--silhouette", silhouette, frame, dark / "HT-1_front.jpg"), "serves one frame"),
+        (("--silhouette", silhouette, "--silhouettes", dark / "dark", frame), "not both"),
+        (("--silhouettes", dark / "nowhere", frame), "not a folder"),
+        (("--silhouette-backdrop", dark / "dark-empty.png", frame), "needs --silhouette"),
+    ):
+        done = cli(*usual, *more)
+        assert done.returncode == 2 and words in done.stderr and not (dark / "out").exists()
+    done = cli(*usual, "--silhouettes", dark / "dark", dark / "HT-1_front.jpg", frame)
+    assert done.returncode == 1 and "no silhouette frame with this stem" in done.stderr
+    assert [path.name for path in (dark / "out").iterdir()] == ["HT-2_front.png"]
+
+
+def test_a_patterned_backdrop_gives_a_proposal(folder: Path) -> None:
+    from tests.core.test_patterned import frame_on
+
+    picture, _ = frame_on("checks", "disc", (0.1, 0.2, 0.6))
+    (folder / "plate.png").write_bytes(png(picture.pixels))
+    done = cli("cut", "--out", folder / "out", folder / "plate.png")
+    line = json.loads(done.stdout)
+    assert line["verdict"] == "look_again" and any("only a proposal" in reason for reason in line["reasons"])

@@ -16,7 +16,7 @@ from true_backdrop.catalog.errors import Conflict
 from true_backdrop.core import codec
 from true_backdrop.core.cut.levels import Risk, chart, product_at, risk
 from true_backdrop.core.treatment import Touch
-from true_backdrop.web import models, present
+from true_backdrop.web import cut_models, models, present
 from true_backdrop.web.dependencies import Blobs, Db
 
 router = APIRouter(prefix="/api", tags=["cut"])
@@ -28,18 +28,18 @@ _WORDS = {"product": "product here", "backdrop": "backdrop here", "shadow": "sha
 
 
 @router.post("/shots/{shot_id}/touches", status_code=201)
-def touch(shot_id: int, stroke: Touch, db: Db) -> models.TouchAdded:
+def touch(shot_id: int, stroke: Touch, db: Db) -> cut_models.TouchAdded:
     """Add a touch to those of a shot; it is undone like any other change."""
     shot = shoots.get_shot(db, shot_id)
     strokes = (*treatments.treatment_of(db, shot).touches.strokes, stroke)
     section = {"strokes": [each.model_dump() for each in strokes]}
     row = treatments.set_sections(db, shot.shoot_id, shot.id, {"touches": section}, _WORDS[stroke.kind])
     announce(db, shot.shoot_id, "treatment")
-    return models.TouchAdded(strokes=len(strokes), revision=row.id)
+    return cut_models.TouchAdded(strokes=len(strokes), revision=row.id)
 
 
 @router.post("/shots/{shot_id}/accept")
-def accept(shot_id: int, wanted: models.Acceptance, db: Db) -> models.ShotPublic:
+def accept(shot_id: int, wanted: cut_models.Acceptance, db: Db) -> models.ShotPublic:
     """Say that this very cut is good, or no longer; any change of it asks anew."""
     shot = shoots.get_shot(db, shot_id)
     view = present.ShootView(db, shot.shoot_id)
@@ -53,13 +53,13 @@ def accept(shot_id: int, wanted: models.Acceptance, db: Db) -> models.ShotPublic
 
 
 @router.post("/shots/{shot_id}/carry-preview")
-def preview_carrying(shot_id: int, wanted: models.CarryRequest, db: Db) -> list[models.CarryChange]:
+def preview_carrying(shot_id: int, wanted: cut_models.CarryRequest, db: Db) -> list[cut_models.CarryChange]:
     """What carrying would change, shot by shot, before it is done."""
     found = treatments.carrying(
         db, shoots.get_shot(db, shot_id), wanted.targets, wanted.sections, replace_by_hand=wanted.replace_by_hand
     )
     return [
-        models.CarryChange(
+        cut_models.CarryChange(
             shot_id=each.shot.id,
             code=each.shot.product.code,
             angle=each.shot.angle.name,
@@ -71,15 +71,15 @@ def preview_carrying(shot_id: int, wanted: models.CarryRequest, db: Db) -> list[
 
 
 @router.post("/shots/{shot_id}/carry")
-def carry(shot_id: int, wanted: models.CarryRequest, db: Db) -> models.BatchDone:
+def carry(shot_id: int, wanted: cut_models.CarryRequest, db: Db) -> cut_models.BatchDone:
     shot = shoots.get_shot(db, shot_id)
     count, batch = treatments.carry(db, shot, wanted.targets, wanted.sections, replace_by_hand=wanted.replace_by_hand)
     announce(db, shot.shoot_id, "treatment")
-    return models.BatchDone(shots=count, batch=batch)
+    return cut_models.BatchDone(shots=count, batch=batch)
 
 
 @router.post("/shoots/{shoot_id}/match")
-def give_match(shoot_id: int, wanted: models.MatchForMany, db: Db) -> models.BatchDone:
+def give_match(shoot_id: int, wanted: cut_models.MatchForMany, db: Db) -> cut_models.BatchDone:
     """A backdrop match of their own for chosen shots, for an angle or for a material."""
     if wanted.shot_ids is None and wanted.angle is None and wanted.material is None:
         raise Conflict("say which shots: chosen ones, those of an angle, or those of a material")
@@ -94,17 +94,17 @@ def give_match(shoot_id: int, wanted: models.MatchForMany, db: Db) -> models.Bat
         raise Conflict("no shot of this shoot is meant by that")
     count, batch = treatments.give_match(db, chosen, wanted.match)
     announce(db, shoot_id, "treatment")
-    return models.BatchDone(shots=count, batch=batch)
+    return cut_models.BatchDone(shots=count, batch=batch)
 
 
 @router.post("/shoots/{shoot_id}/take-batch-back")
-def take_batch_back(shoot_id: int, wanted: models.BatchName, db: Db) -> models.BatchBack:
+def take_batch_back(shoot_id: int, wanted: cut_models.BatchName, db: Db) -> cut_models.BatchBack:
     back, stay = treatments.take_batch_back(db, shoot_id, wanted.batch)
     announce(db, shoot_id, "treatment")
-    return models.BatchBack(back=back, stay=stay)
+    return cut_models.BatchBack(back=back, stay=stay)
 
 
-@router.get("/shoots/{shoot_id}/tuning", responses={200: {"model": models.Tuning, "content": {"application/x-ndjson": {}}}})
+@router.get("/shoots/{shoot_id}/tuning", responses={200: {"model": cut_models.Tuning, "content": {"application/x-ndjson": {}}}})
 def tune(
     shoot_id: int,
     db: Db,
@@ -137,8 +137,8 @@ def _lines(blobs: BlobStore, wanted: list[tuple[int, str, int]]) -> Iterator[str
 
 def _line(risks: list[tuple[int, Risk]], total: int) -> str:
     columns, proposed = chart(risks)
-    shown = [models.TuningColumn(match=c.match, leftover=list(c.leftover), lost=list(c.lost)) for c in columns]
-    return models.Tuning(done=len(risks), total=total, proposed=proposed, columns=shown).model_dump_json() + "\n"
+    shown = [cut_models.TuningColumn(match=c.match, leftover=list(c.leftover), lost=list(c.lost)) for c in columns]
+    return cut_models.Tuning(done=len(risks), total=total, proposed=proposed, columns=shown).model_dump_json() + "\n"
 
 
 @router.get("/levels/{digest}", response_class=Response, responses={200: {"content": {"image/png": {}}}})

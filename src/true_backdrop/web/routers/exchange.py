@@ -14,7 +14,7 @@ from true_backdrop.core.finish.ground import own_shadow
 from true_backdrop.core.naming import safe_file_name
 from true_backdrop.core.picture import Region, proxy_size
 from true_backdrop.jobs.queue import defer_looks
-from true_backdrop.web import models, present
+from true_backdrop.web import cut_models, models, present
 from true_backdrop.web.dependencies import Blobs, Db
 from true_backdrop.web.preview import PreviewDesk
 from true_backdrop.web.routers.shots import asked_of
@@ -62,20 +62,20 @@ def send_matte_out(shot_id: int, request: Request, db: Db) -> Response:
 
 
 @router.post("/shots/{shot_id}/back", status_code=201)
-def come_back(shot_id: int, file: UploadFile, db: Db, blobs: Blobs) -> models.CameBack:
+def come_back(shot_id: int, file: UploadFile, db: Db, blobs: Blobs) -> cut_models.CameBack:
     """A matte or a retouched picture for this very shot."""
     shot = shoots.get_shot(db, shot_id)
     return _taken_back(db, blobs, shot.shoot_id, file, shot)
 
 
 @router.post("/shoots/{shoot_id}/back", status_code=201)
-def come_back_by_name(shoot_id: int, file: UploadFile, db: Db, blobs: Blobs) -> models.CameBack:
+def come_back_by_name(shoot_id: int, file: UploadFile, db: Db, blobs: Blobs) -> cut_models.CameBack:
     """The same, to the shot that the file names."""
     shoots.get_shoot(db, shoot_id)
     return _taken_back(db, blobs, shoot_id, file, None)
 
 
-def _taken_back(db: Db, blobs: Blobs, shoot_id: int, file: UploadFile, shot: Shot | None) -> models.CameBack:
+def _taken_back(db: Db, blobs: Blobs, shoot_id: int, file: UploadFile, shot: Shot | None) -> cut_models.CameBack:
     name, data = file.filename or "file without a name", file.file.read()
     came = exchange.returned(data, name)
     shot = shot or hand_made.shot_for(db, shoot_id, name, came)
@@ -85,7 +85,7 @@ def _taken_back(db: Db, blobs: Blobs, shoot_id: int, file: UploadFile, shot: Sho
     hand_made.bring_back(db, blobs, shot, name, data, came, codec.encode_preview(grey))
     defer_looks(db, [shot.id])
     announce(db, shoot_id, "frames")
-    return models.CameBack(
+    return cut_models.CameBack(
         shot_id=shot.id, shot=f"{shot.product.code} {shot.angle.name}", retouched=came.made.retouched is not None
     )
 
