@@ -133,9 +133,8 @@ def decide_cut(
     if product is None:
         product = touched(at_match, prepared.aligned, hands.touches.strokes)
     outline = _traced(prepared, product, at_match, settings.material, hands)
-    decided = Decided(
-        outline.product, at_match, proposed, proposal.moving(prepared.busy), match, proposal.unrest, settings.material == "clear"
-    )
+    busy, clear = prepared.busy, settings.material == "clear"
+    decided = Decided(outline.product, at_match, proposed, proposal.moving(busy), match, proposal.unrest, busy.region, clear)
     judgement = (
         judge(prepared.aligned, prepared.plainly, decided) if prepared.hand_made is None else by_retoucher(outline.product)
     )

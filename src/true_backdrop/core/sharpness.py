@@ -25,9 +25,10 @@ def sharpness_against(aligned: Aligned, product: Mask) -> float | None:
     With the same true detail d in both, taken with strengths a and b, and noise of equal variance n, the variances of the
     band are a²d + n and b²d + n and the covariance is abd. So (var - var') / cov = a/b - b/a, free of noise.
     """
-    take, empty = (_detail(channel_mean(picture)) for picture in (aligned.frame, aligned.backdrop))
-    tone = np.asarray(cv2.GaussianBlur(channel_mean(aligned.log_ratio), (0, 0), 3.0), np.float32)
-    near = cv2.dilate(product.astype(np.uint8), np.ones((2 * _MARGIN + 1, 2 * _MARGIN + 1), np.uint8)) > 0
+    rows = _barest(product)
+    take, empty = (_detail(channel_mean(np.ascontiguousarray(picture[rows]))) for picture in (aligned.frame, aligned.backdrop))
+    tone = cv2.blur(channel_mean(np.ascontiguousarray(aligned.log_ratio[rows])), (7, 7))
+    near = cv2.dilate(product[rows].astype(np.uint8), np.ones((2 * _MARGIN + 1, 2 * _MARGIN + 1), np.uint8)) > 0
     bare = (np.abs(tone) < _AS_BRIGHT) & ~near
     bare[:_MARGIN] = bare[-_MARGIN:] = False
     bare[:, :_MARGIN] = bare[:, -_MARGIN:] = False
@@ -38,6 +39,15 @@ def sharpness_against(aligned: Aligned, product: Mask) -> float | None:
     if common < _COMMON * float(np.sqrt(one.var() * other.var())):
         return None
     return float(np.arcsinh((float(one.var()) - float(other.var())) / common / 2))
+
+
+def _barest(product: Mask) -> slice:
+    """The third of the rows with the least product in it; a third of a picture is plenty for a variance."""
+    height = product.shape[0]
+    part = max(3 * _MARGIN, height // 3)
+    begins = sorted({0, max(0, (height - part) // 2), max(0, height - part)})
+    best = min(begins, key=lambda top: int(np.count_nonzero(product[top : top + part])))
+    return slice(best, best + part)
 
 
 def _detail(level: Plane) -> Plane:

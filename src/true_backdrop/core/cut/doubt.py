@@ -29,28 +29,33 @@ BESIDE_WORTH_A_LOOK = 0.02
 _BESIDE_MATCH = 45
 
 
-def product_like(evidence: Evidence, product: Mask) -> tuple[Mask, float]:
+def product_like(evidence: Evidence, product: Mask, where: Region) -> tuple[Mask, float]:
     """Places (H, W) away from the product that look like neither backdrop nor soft shadow, and how much of them there is.
 
-    In parts of the outline's length: a pale part that was lost leaves the thin lines of its own outline.
+    In parts of the outline's length: a pale part that was lost leaves the thin lines of its own outline. Looked at is a
+    part of the proxy, outside which all is bare.
     """
+    whole = np.zeros_like(product)
+    evidence, product = evidence.part(where.slices), np.ascontiguousarray(product[where.slices])
     away = cv2.distanceTransform((~product).astype(np.uint8), cv2.DIST_L2, 5) > _AWAY_PX
     rest = away & ~alike_at(evidence, _BESIDE_MATCH)
     _, labels, stats, _ = cv2.connectedComponentsWithStats(rest.astype(np.uint8), connectivity=8)
     long = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) >= _LONG_PX
     long[0] = False
-    found = np.asarray(long[labels])
+    whole[where.slices] = long[labels]
     outline = cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
-    return found, int(np.count_nonzero(found)) / max(1, int(np.count_nonzero(outline)))
+    return whole, int(np.count_nonzero(whole)) / max(1, int(np.count_nonzero(outline)))
 
 
-def backdrop_like(evidence: Evidence, product: Mask) -> tuple[Mask, bool]:
-    """Such places (H, W), and whether the backdrop's grain could be asked."""
+def backdrop_like(evidence: Evidence, product: Mask, where: Region) -> tuple[Mask, bool]:
+    """Places inside the product (H, W), and whether the backdrop's grain could be asked; `where` as in `product_like`."""
+    whole = np.zeros_like(product)
+    evidence, product = evidence.part(where.slices), np.ascontiguousarray(product[where.slices])
     found = np.zeros_like(product)
     by_grain = evidence.structure > _PLAIN
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
     if across == 0:
-        return found, by_grain
+        return whole, by_grain
     expected = shade_around(evidence, ~product)
     box = Region(top, left, top + down, left + across).slices
     near, tint, in_shadow = _WITH_GRAIN if by_grain else _WITHOUT
@@ -73,4 +78,5 @@ def backdrop_like(evidence: Evidence, product: Mask) -> tuple[Mask, bool]:
         again = seen_again(tone[here], bare[here], place) if by_grain else None
         if again is None or again >= _AGAIN * evidence.structure:
             inside[here] |= place
-    return found, by_grain
+    whole[where.slices] = found
+    return whole, by_grain

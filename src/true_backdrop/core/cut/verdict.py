@@ -15,6 +15,7 @@ from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, WORTH_A_LOOK, back
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
+from true_backdrop.core.picture import Region
 
 #: Along this part of the outline product and backdrop may look the same before a person should look.
 PALE_OUTLINE_PART = 0.12
@@ -50,6 +51,7 @@ class Decided:
     at_match  at the chosen backdrop match, before anything was done by hand
     proposed  at the proposed match
     moving    where the outline moves between neighbouring values
+    busy      the part of the proxy outside which nothing is to be decided
     clear     whether the product is said to be clear
     """
 
@@ -59,6 +61,7 @@ class Decided:
     moving: Mask
     match: int
     unrest: float
+    busy: Region
     clear: bool = False
 
 
@@ -91,12 +94,12 @@ def judge(aligned: Aligned, evidence: Evidence, decided: Decided) -> Judgement:
         found.append((said, at))
     through = 0.0
     if not decided.clear:  # through glass the backdrop is seen by right
-        mask, by_grain = backdrop_like(evidence, product)
+        mask, by_grain = backdrop_like(evidence, product, decided.busy)
         through = int(np.count_nonzero(mask)) / max(1, int(np.count_nonzero(product)))
         if through > WORTH_A_LOOK[by_grain]:
             at = places(mask, product, "backdrop may show between the parts")
             found.append((f"backdrop may show between the parts of the product, {named(at)} ({through:.1%} of its area)", at))
-    beside, much = product_like(evidence, product)
+    beside, much = product_like(evidence, product, decided.busy)
     if much > BESIDE_WORTH_A_LOOK:
         at = places(beside, product, "something beside the product")
         said = (
