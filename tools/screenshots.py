@@ -46,6 +46,17 @@ def _table(page: Page, address: str, shoot: int) -> None:
     page.wait_for_timeout(3000)
 
 
+def _touched(page: Page, address: str) -> None:
+    """Glass at 100 % beside its frame, with the touches in hand; nothing is changed."""
+    page.goto(address)
+    settle(page)
+    page.keyboard.press("h")
+    page.keyboard.press("k")
+    page.get_by_role("tab", name="Touch").click()
+    page.get_by_role("button", name="Product here").click()
+    page.wait_for_timeout(2500)
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--address", default="http://127.0.0.1:8470")
@@ -79,6 +90,9 @@ def main() -> None:
             page.goto(args.address + path)
             settle(page)
             page.screenshot(path=args.out / f"{name}.png")
+        if args.only in ("", "cut-touch"):
+            _touched(page, f"{args.address}{base}/cut/{shots['HT-131']}")
+            page.screenshot(path=args.out / "cut-touch.png")
         if args.only in ("", "table"):
             _table(page, args.address, at_table)
             page.screenshot(path=args.out / "table.png")
