@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from true_backdrop.catalog.errors import Conflict, Missing
 from true_backdrop.catalog.models import Shot, TreatmentRevision
-from true_backdrop.core.treatment import SECTIONS, SectionName, Treatment
+from true_backdrop.core.treatment import SECTIONS, CutSettings, SectionName, Treatment
 
 
 def _scope(shoot_id: int, shot_id: int | None) -> tuple[Any, ...]:
@@ -220,8 +220,9 @@ def give_match(session: Session, shots: Iterable[Shot], match: int | None) -> tu
     for shot in shots:
         own = current_sections(session, shot.shoot_id, shot.id).get("cut") or {}
         if match is None:
-            rest = {name: value for name, value in own.items() if name != "match"}
-            section = None if rest.get("material", "auto") == "auto" else {**rest, "match": None}
+            shared = current_sections(session, shot.shoot_id).get("cut") or {}
+            rest = {**own, "match": shared.get("match")}
+            section = None if _plain(rest) == _plain(shared) else rest
             said = "follows the set again"
         else:
             section = {**current_sections(session, shot.shoot_id).get("cut", {}), **own, "match": match}
@@ -229,6 +230,11 @@ def give_match(session: Session, shots: Iterable[Shot], match: int | None) -> tu
         set_sections(session, shot.shoot_id, shot.id, {"cut": section}, said, batch)
         count += 1
     return count, batch
+
+
+def _plain(cut: dict[str, Any]) -> dict[str, Any]:
+    """A section of cut settings with everything that was left out."""
+    return CutSettings.model_validate(cut).model_dump()
 
 
 def take_batch_back(session: Session, shoot_id: int, batch: str) -> tuple[int, int]:

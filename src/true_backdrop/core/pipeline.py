@@ -21,19 +21,21 @@ from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.region import decide
 from true_backdrop.core.cut.touches import touched
-from true_backdrop.core.cut.verdict import Decided, Judgement, by_retoucher, guessed, judge
+from true_backdrop.core.cut.verdict import Decided, Judgement, by_retoucher, guessed, judge, with_complaint
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, white_away_from_product, without_specks
 from true_backdrop.core.finish.framing import Placement, place
 from true_backdrop.core.finish.ground import Square, faded, own_shadow
 from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.prepare import (
     PROXY_LONG_SIDE,
+    Beside,
     Prepared,
     backdrop_proxy,
     empty_in_its_light,
     prepare,
     prepare_guessed,
     prepare_proxies,
+    prepare_with,
     with_hand_made,
     with_silhouette,
 )
@@ -48,6 +50,7 @@ __all__ = [
     "CODE_VERSION",
     "PROXY_LONG_SIDE",
     "UNTOUCHED",
+    "Beside",
     "Decision",
     "Prepared",
     "backdrop_proxy",
@@ -62,6 +65,7 @@ __all__ = [
     "prepare",
     "prepare_guessed",
     "prepare_proxies",
+    "prepare_with",
     "product_at",
     "product_box",
     "product_window",
@@ -138,6 +142,8 @@ def decide_cut(
     judgement = (
         judge(prepared.aligned, prepared.plainly, decided) if prepared.hand_made is None else by_retoucher(outline.product)
     )
+    if prepared.complaint is not None:
+        judgement = with_complaint(judgement, prepared.complaint)
     return Decision(outline, match, proposal, guessed(judgement, prepared.guessed) if prepared.guessed else judgement)
 
 

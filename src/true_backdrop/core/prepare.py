@@ -30,7 +30,8 @@ class Prepared:
     `guessed` says that there was no backdrop frame, and what stands for it was guessed from the frame: a plain backdrop, or
     something patterned before which the product is a mere proposal. `backlit` is the
     silhouette frame, compared with the empty set in its light, `backlit_proxy` that empty set, and `backlit_evidence` what the
-    comparison tells. `hand_made` is a matte that came back from a retoucher.
+    comparison tells. `hand_made` is a matte that came back from a retoucher, `complaint` why something that was
+    shot beside the take could not be used.
     """
 
     aligned: Aligned
@@ -43,6 +44,7 @@ class Prepared:
     backlit_proxy: LinearRGB | None = None
     backlit_evidence: Evidence | None = None
     hand_made: HandMade | None = None
+    complaint: str | None = None
 
     @property
     def plainly(self) -> Evidence:
@@ -164,3 +166,36 @@ def empty_in_its_light(silhouette: Picture, empty: Picture | None, box: FramingB
     if empty is not None:
         return backdrop_proxy(empty)
     return estimated_within(backdrop_proxy(silhouette), box)
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """What was shot beside a take, and what came back from a retoucher; each None where there is none.
+
+    backdrop    size (height, width) of the backdrop frame, and its proxy (`backdrop_proxy`)
+    silhouette  the silhouette frame under its file's name, and the proxy of its empty set, None for a guess
+    """
+
+    backdrop: tuple[tuple[int, int], LinearRGB] | None
+    silhouette: tuple[str, Picture, LinearRGB | None] | None = None
+    hand_made: HandMade | None = None
+
+
+def prepare_with(frame: Picture, beside: Beside, box: FramingBox | None = None) -> Prepared:
+    """A take compared with all that was shot beside it. A silhouette that cannot be used is left out, with a complaint.
+
+    Raises
+    ------
+    BackdropDoesNotFit
+        As `prepare`, `prepare_guessed` and `with_hand_made`.
+    """
+    prepared = prepare_guessed(frame, box) if beside.backdrop is None else prepare(frame, *beside.backdrop, box=box)
+    if beside.hand_made is not None:
+        return with_hand_made(prepared, beside.hand_made)
+    if beside.silhouette is None:
+        return prepared
+    name, dark, empty = beside.silhouette
+    try:
+        return with_silhouette(prepared, dark, empty_in_its_light(dark, None, box) if empty is None else empty, box)
+    except BackdropDoesNotFit as fault:
+        return replace(prepared, complaint=f"cut without the silhouette frame {name}: {fault}")

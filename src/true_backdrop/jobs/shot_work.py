@@ -27,7 +27,7 @@ from true_backdrop.core.colour import encode_pixels
 from true_backdrop.core.cut.edge import View, as_seen, cut_view, held
 from true_backdrop.core.cut.levels import levels
 from true_backdrop.core.cut.outline import Outline
-from true_backdrop.core.cut.verdict import Verdict, with_complaint
+from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.errors import BackdropDoesNotFit, TrueBackdropError
 from true_backdrop.core.freshness import freshness
 from true_backdrop.core.picture import Picture, proxy_size
@@ -184,39 +184,31 @@ def _focus(take: Frame, backdrop: Frame | None) -> tuple[float, float] | None:
 
 @dataclass(frozen=True, slots=True)
 class _Made:
-    """A decoded take, compared with its backdrop frame and its silhouette; and why a silhouette could not be used."""
+    """A decoded take, compared with what was shot beside it; and the silhouette that its outline was found with."""
 
     frame: Picture
     prepared: pipeline.Prepared
     silhouette: tuple[Picture, LinearRGB] | None
-    complaint: str | None
 
 
 def _made(blobs: BlobStore, task: ShotTask, at_least: int | None) -> _Made:
-    source, box = task.source, task.treatment.cut.framing
+    source, cut = task.source, task.treatment.cut
     frame = codec.decode(blobs.get(source.frame.sha256), source.frame.name, at_least=at_least)
-    if source.backdrop is None:
-        prepared = pipeline.prepare_guessed(frame, box)
-    else:
-        size, proxy = _backdrop(source.backdrop.sha256, source.backdrop.name)
+    backdrop = _backdrop(source.backdrop.sha256, source.backdrop.name) if source.backdrop else None
+    if backdrop is not None and backdrop[0] == (source.frame.height, source.frame.width):
         # A take that is read smaller for a first look is as large as its file says.
-        same = size == (source.frame.height, source.frame.width)
-        prepared = pipeline.prepare(frame, (frame.height, frame.width) if same else size, proxy, box)
+        backdrop = (frame.height, frame.width), backdrop[1]
+    silhouette = None
+    if source.silhouette is not None and cut.silhouette and source.hand_made is None:
+        dark = codec.decode(blobs.get(source.silhouette.sha256), source.silhouette.name, at_least=at_least)
+        empty = _backdrop(source.backlit.sha256, source.backlit.name)[1] if source.backlit else None
+        silhouette = source.silhouette.name, dark, empty
+    hand_made = None
     if source.hand_made is not None:
-        made = exchange.returned(blobs.get(source.hand_made.sha256), source.hand_made.name).made
-        return _Made(frame, pipeline.with_hand_made(prepared, made), None, None)
-    if source.silhouette is None or not task.treatment.cut.silhouette:
-        return _Made(frame, prepared, None, None)
-    dark = codec.decode(blobs.get(source.silhouette.sha256), source.silhouette.name, at_least=at_least)
-    try:
-        if source.backlit is None:
-            empty = pipeline.empty_in_its_light(dark, None, box)
-        else:
-            empty = _backdrop(source.backlit.sha256, source.backlit.name)[1]
-        prepared = pipeline.with_silhouette(prepared, dark, empty, box)
-    except BackdropDoesNotFit as fault:
-        return _Made(frame, prepared, None, f"cut without the silhouette frame {source.silhouette.name}: {fault}")
-    return _Made(frame, prepared, (dark, empty), None)
+        hand_made = exchange.returned(blobs.get(source.hand_made.sha256), source.hand_made.name).made
+    prepared = pipeline.prepare_with(frame, pipeline.Beside(backdrop, silhouette, hand_made), cut.framing)
+    used = None if silhouette is None or prepared.backlit_proxy is None else (silhouette[1], prepared.backlit_proxy)
+    return _Made(frame, prepared, used)
 
 
 @lru_cache(6)
@@ -255,7 +247,7 @@ def _cut_row(blobs: BlobStore, task: ShotTask, made: _Made, decision: pipeline.D
     made_cut = cut_view(held(shown), as_seen(held(behind)), decision.outline, view, backlit)
     matte = made_cut.alpha
     grey = np.repeat(np.round(matte * 255).astype(np.uint8)[..., None], 3, axis=2)
-    judgement = decision.judgement if made.complaint is None else with_complaint(decision.judgement, made.complaint)
+    judgement = decision.judgement
     return {
         "shot_id": task.shot_id,
         "key": task.cut_key,

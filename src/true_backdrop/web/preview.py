@@ -18,7 +18,6 @@ from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask
 from true_backdrop.core.cut.edge import CutOut, View, as_seen, cut_view, enlarged, held, resample
 from true_backdrop.core.cut.propose import Proposal
 from true_backdrop.core.cut.touches import touched
-from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Hands, Touch, Treatment
@@ -92,22 +91,18 @@ class PreviewDesk:
         return self._prepared.get(asked.files, lambda: self._prepare(asked))
 
     def _prepare(self, asked: Asked) -> pipeline.Prepared:
-        source, box = asked.source, asked.cut.framing
-        frame = self._file(source.frame)
-        if source.backdrop is None:
-            return pipeline.prepare_guessed(frame, box)
-        prepared = pipeline.prepare(frame, self._file(source.backdrop), box=box)
+        source = asked.source
+        backdrop = silhouette = hand_made = None
+        if source.backdrop is not None:
+            picture = self._file(source.backdrop)
+            backdrop = (picture.height, picture.width), pipeline.backdrop_proxy(picture)
         if source.hand_made is not None:
-            made = exchange.returned(self._blobs.get(source.hand_made.sha256), source.hand_made.name).made
-            return pipeline.with_hand_made(prepared, made)
-        if source.silhouette is None or not asked.cut.silhouette:
-            return prepared
-        dark = self._file(source.silhouette)
-        try:
-            empty = pipeline.empty_in_its_light(dark, self._file(source.backlit) if source.backlit else None, box)
-            return pipeline.with_silhouette(prepared, dark, empty, box)
-        except BackdropDoesNotFit:
-            return prepared  # the cut says so
+            hand_made = exchange.returned(self._blobs.get(source.hand_made.sha256), source.hand_made.name).made
+        elif source.silhouette is not None and asked.cut.silhouette:
+            empty = pipeline.backdrop_proxy(self._file(source.backlit)) if source.backlit else None
+            silhouette = source.silhouette.name, self._file(source.silhouette), empty
+        beside = pipeline.Beside(backdrop, silhouette, hand_made)
+        return pipeline.prepare_with(self._file(source.frame), beside, asked.cut.framing)
 
     def proposal(self, asked: Asked) -> Proposal:
         key = (asked.files, asked.cut.material)

@@ -46,7 +46,9 @@ def send_out(shot_id: int, request: Request, db: Db) -> Response:
     _, decision, cut, behind = desk.whole(asked)
     size = (int(cut.alpha.shape[0]), int(cut.alpha.shape[1]))
     view = View(_whole(size), size, size)
-    light = resample(own_shadow(decision.outline.shadow, 1.0, decision.outline.product), view)
+    outline = decision.outline
+    painted = None if outline.by_hand is None else outline.by_hand.shadow
+    light = resample(own_shadow(outline.shadow, 1.0, outline.product, painted), view)
     identity = _identity(shot, asked.source.frame.sha256)
     return _file(exchange.open_raster(cut.alpha, cut.foreground, light, behind, identity), "image/openraster", f"{name}.ora")
 
