@@ -110,8 +110,7 @@ def _traced(prepared: Prepared, product: Mask, at_match: Mask, material: Materia
     removed = at_match & ~product
     taken_out = cv2.dilate(removed.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0 if removed.any() else None
     outline = trace(prepared.aligned, prepared.plainly, product, material, prepared.backlit, taken_out)
-    told, made = prepared.backlit is not None, prepared.hand_made
-    work = by_hand(hands, material, prepared.aligned, outline.shadow, product, told_by_silhouette=told, made=made)
+    work = by_hand(hands, material, prepared.aligned, outline.shadow, product, made=prepared.hand_made)
     if work is None:
         return outline
     return replace(outline, by_hand=work, product=dropped(work.outlines, product))
@@ -140,7 +139,9 @@ def decide_cut(
     busy, clear = prepared.busy, settings.material == "clear"
     decided = Decided(outline.product, at_match, proposed, proposal.moving(busy), match, proposal.unrest, busy.region, clear)
     judgement = (
-        judge(prepared.aligned, prepared.plainly, decided) if prepared.hand_made is None else by_retoucher(outline.product)
+        judge(prepared.aligned, prepared.evidence, prepared.plainly, decided)
+        if prepared.hand_made is None
+        else by_retoucher(outline.product)
     )
     if prepared.complaint is not None:
         judgement = with_complaint(judgement, prepared.complaint)

@@ -89,7 +89,7 @@ class OutlineSettings(Section):
 
 
 class EdgeSettings(Section):
-    """The edge of the cut. None for `shift_px`: 0, and half a pixel inwards where a silhouette told the edge."""
+    """The edge of the cut. None for `shift_px`: as it comes, half a pixel inwards where a silhouette alone told it."""
 
     shift_px: float | None = Field(None, ge=-5, le=5, description="Pixels of the frame, outwards; tenths count.")
     smooth: float = Field(0.0, ge=0, le=1)

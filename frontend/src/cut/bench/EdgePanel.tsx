@@ -7,7 +7,7 @@ export function EdgePanel({ bench }: { bench: BenchWork }) {
   const edge = bench.detail?.treatment.edge;
   if (!edge) return null;
   const rows = [
-    { name: "shift_px", word: "In or out", min: -3, max: 3, step: 0.1, said: edge.shift_px === null || edge.shift_px === undefined ? "by itself (half a pixel in where a silhouette told the edge)" : `${edge.shift_px > 0 ? "+" : ""}${edge.shift_px.toFixed(1)} px` },
+    { name: "shift_px", word: "In or out", min: -3, max: 3, step: 0.1, said: edge.shift_px === null || edge.shift_px === undefined ? "as it comes (half a pixel in where a silhouette alone told the edge)" : `${edge.shift_px > 0 ? "+" : ""}${edge.shift_px.toFixed(1)} px` },
     { name: "smooth", word: "Smooth", min: 0, max: 1, step: 0.05, said: `${Math.round(edge.smooth * 100)} %` },
     { name: "harden", word: "Harden", min: 0, max: 1, step: 0.05, said: `${Math.round(edge.harden * 100)} %` },
   ] as const;

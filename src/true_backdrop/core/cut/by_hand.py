@@ -18,8 +18,6 @@ from true_backdrop.core.cut.touches import shadow_by_hand
 from true_backdrop.core.picture import Box
 from true_backdrop.core.treatment import Hands, Material, Touch
 
-#: Where a silhouette told the edge, light that goes round it has made the product this much wider (frame pixels).
-_PULLED_IN_PX = 0.5
 #: Finer grid for the coverage of pixels that a brush's edge crosses.
 _FINER = 4
 
@@ -87,7 +85,6 @@ def by_hand(
     shadow: Plane,
     product: Mask,
     *,
-    told_by_silhouette: bool,
     made: HandMade | None = None,
 ) -> ByHand | None:
     """For a decided product (H, W); None when there is nothing to do.
@@ -98,10 +95,7 @@ def by_hand(
         shape = (int(product.shape[0]), int(product.shape[1]))
         painted = shadow_by_hand(hands.touches.strokes, shape)
         return ByHand((), (), (0.0, 0.0, 0.0), None, 0.0, painted, made)
-    shift = hands.edge.shift_px
-    if shift is None:
-        shift = -_PULLED_IN_PX if told_by_silhouette else 0.0
-    edge = (shift, hands.edge.smooth, hands.edge.harden)
+    edge = (hands.edge.shift_px or 0.0, hands.edge.smooth, hands.edge.harden)
     clear = clear_parts(aligned, shadow, product, hands.clear) if material == "clear" and hands.clear.opacity < 1 else None
     exact = tuple(s for s in hands.touches.strokes if s.reach == 0 and s.kind in ("product", "backdrop"))
     outlines = drawn(hands.outlines.shapes, product)

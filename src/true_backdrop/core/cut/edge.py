@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Alpha, LinearRGB
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.adjust import shifted
 from true_backdrop.core.cut.by_hand import ByHand
 from true_backdrop.core.cut.clear import see_through
 from true_backdrop.core.cut.hand_made import HandMadeView
@@ -20,6 +21,10 @@ from true_backdrop.core.cut.solve import Place, contrast_of, join_lights, solve_
 from true_backdrop.core.picture import Box, Region
 
 _TILE = 128
+#: Where a silhouette alone tells the edge it is pulled in by this much (frame pixels), which needs so many pixels around; and
+#: the contrast (mean square, relative) from the front at which it no longer does.
+_PULLED_IN_PX, _PULL_MARGIN = 0.5, 2
+_TOLD_FROM_THE_FRONT = 0.002
 
 
 @dataclass(frozen=True, slots=True)
@@ -204,20 +209,23 @@ def _solved(
     hands: ByHand | None,
 ) -> CutTile:
     work = None if hands is None else hands.edge_work(view.shape[0] / view.window.height)
-    # The edge's settings look at pixels around: those are solved with it.
-    whole = tile if work is None else tile.grown(work.margin_px, *view.shape)
+    # The edge's settings, and the pull-in of a silhouette, look at pixels around: those are solved with it.
+    margin = max(0 if work is None else work.margin_px, 0 if backlit is None else _PULL_MARGIN)
+    whole = tile.grown(margin, *view.shape)
     shot, behind = frame(whole), backdrop(whole)
     alpha, colour = np.empty(shot.shape[:2], np.float32), np.empty(shot.shape, np.float32)
     at = view.place(whole, outline.shape)
     kind = outline.signed, outline.band
     solve_tile(shot, *behind, *kind, outline.shadow, outline.colour, at, outline.gain, outline.noise, narrowest, alpha, colour)
     if backlit is not None and outline.backlit is not None:
-        _join(outline, alpha, colour, shot, behind, at, narrowest, (backlit[0](whole), backlit[1](whole)))
+        inwards = _PULLED_IN_PX * view.shape[0] / view.window.height
+        _join(outline, alpha, colour, shot, behind, at, narrowest, (backlit[0](whole), backlit[1](whole)), inwards)
     if hands is not None and hands.clear is not None:
         through = np.ascontiguousarray(resample(hands.clear, view, whole))
         see_through(shot, _shadowed(behind, outline, view, whole), through, hands.opacity, outline.noise, alpha, colour)
     if work is not None:
         alpha, colour = work.apply(alpha, colour)
+    if margin:
         inner = tile.within(whole)
         alpha, colour = np.ascontiguousarray(alpha[inner]), np.ascontiguousarray(colour[inner])
     return CutTile(tile, alpha, colour)
@@ -246,8 +254,12 @@ def _join(
     at: Place,
     narrowest: float,
     backlit: tuple[LinearRGB, tuple[LinearRGB, Place]],
+    inwards_px: float,
 ) -> None:
-    """Change a tile's alpha and colour after what the silhouette frame says of the same pixels."""
+    """Change a tile's alpha and colour after what the silhouette frame says of the same pixels.
+
+    Light of the wall goes round a product's edge; where nothing but the silhouette tells it, it is taken in by `inwards_px`.
+    """
     lit = outline.backlit
     if lit is None:
         return
@@ -259,6 +271,8 @@ def _join(
     contrast, contrast_lit = np.empty_like(alpha), np.empty_like(alpha)
     contrast_of(*backdrop, outline.shadow, outline.colour, at, outline.gain, contrast)
     contrast_of(*bare, lit.shadow, lit.colour, at, lit.gain, contrast_lit)
+    alone = 1 / (1 + contrast / np.float32(_TOLD_FROM_THE_FRONT))
+    other += alone * (shifted(other, -inwards_px) - other)
     join_lights(alpha, contrast, outline.noise, other, contrast_lit, lit.noise)
     unmix(shot, *backdrop, outline.shadow, outline.colour, at, outline.gain, alpha, colour)
 

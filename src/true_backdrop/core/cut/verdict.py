@@ -65,14 +65,18 @@ class Decided:
     clear: bool = False
 
 
-def judge(aligned: Aligned, evidence: Evidence, decided: Decided) -> Judgement:
-    """Judge a cut from the decision of its proxy."""
+def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Decided) -> Judgement:
+    """Judge a cut from the decision of its proxy.
+
+    `plainly` is the evidence with what a silhouette shows as well (`plainer`): an edge is seen if either light shows it. What
+    may be lost or left over is asked of the front light alone, since the shadows of the other one are not in the picture.
+    """
     product = decided.product
     redo, at_edge = _reasons_to_redo(product)
     if redo:
         return Judgement(Verdict.REDO, tuple(redo), 1.0, at_edge)
     found: list[tuple[str, tuple[Place, ...]]] = []
-    faint_ring, ring = _faint_outline(evidence, product)
+    faint_ring, ring = _faint_outline(plainly, product)
     faint = int(np.count_nonzero(faint_ring)) / max(1, int(np.count_nonzero(ring)))
     if faint > PALE_OUTLINE_PART:
         at = places(faint_ring, product, "pale edge against the backdrop")
