@@ -14,6 +14,7 @@ from true_backdrop.core import pipeline
 from true_backdrop.core.cut.adjust import EdgeWork, shifted
 from true_backdrop.core.cut.clear import least_alpha
 from true_backdrop.core.cut.edge import CutOut
+from true_backdrop.core.cut.touches import touched
 from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.spec import SHIPPED
 from true_backdrop.core.treatment import (
@@ -104,6 +105,46 @@ class TestTouches:
         made = replace(made, frame=frame)
         alpha = cut(made, touches(stroke("product", (0.55, 0.45), (0.6, 0.5), width=0.06)))[1].alpha
         assert alpha[int(0.475 * alpha.shape[0]), int(0.575 * alpha.shape[1])] == 1
+
+
+class TestReach:
+    """The way of a touch on a picture where nothing changes, and where one line does."""
+
+    def plain(self, wall: bool = False) -> pipeline.Prepared:
+        pixels = np.full((300, 450, 3), 120, np.uint8)
+        if wall:
+            pixels[:, 260:264] = 160
+        backdrop = np.full((300, 450, 3), 200, np.uint8)
+        backdrop[20:-20, 20:-20] = pixels[20:-20, 20:-20]  # so that the rim agrees and the inside does, too
+        return pipeline.prepare(Picture(backdrop, "PNG"), Picture(backdrop, "PNG"))
+
+    @pytest.mark.parametrize("reach", [0.2, 0.3])
+    def test_it_goes_as_far_as_it_says_and_not_farther(self, reach: float) -> None:
+        """Against the octagon of a chamfer metric with steps 1 and 1.4142 (Borgefors 1986)."""
+        one = stroke("product", (0.5, 0.5), width=0.003, reach=reach)
+        found = touched(np.zeros((300, 450), bool), self.plain().aligned, [one])
+        y, x = (np.abs(each) for each in np.mgrid[-150:150, -225:225])
+        chamfer = np.maximum(x, y) + 0.4142 * np.minimum(x, y)
+        budget = 450 * reach * reach
+        assert found[chamfer < budget - 4].all()
+        assert not found[chamfer > budget + 4].any()
+
+    def test_a_line_of_another_tone_stops_it(self) -> None:
+        one = stroke("product", (0.45, 0.5), width=0.01, reach=0.5)
+        found = touched(np.zeros((300, 450), bool), self.plain(wall=True).aligned, [one])
+        assert found[150, 230] and not found[150, 300:400].any()
+
+    def test_touches_on_top_of_others_equal_all_at_once(self) -> None:
+        strokes = [
+            stroke("backdrop", (0.45, 0.5), reach=0.2),
+            stroke("product", (0.5, 0.45), reach=0.3),
+            stroke("shadow", MIDDLE),
+        ]
+        aligned, begin = self.plain(wall=True).aligned, np.ones((300, 450), bool)
+        step = begin
+        for done in range(len(strokes)):
+            step = touched(step, aligned, strokes[: done + 1], done)
+        np.testing.assert_array_equal(step, touched(begin, aligned, strokes))
 
 
 class TestOutlines:

@@ -118,6 +118,17 @@ class TestTheSet:
             answer = client.post(f"{path}/match", json=wanted)
             assert answer.status_code == 409 and words in answer.json()["detail"]
 
+    def test_following_the_set_again_keeps_what_else_is_the_shots_own(self, client: TestClient, shoot: int) -> None:  # noqa: F811
+        shot, path = shots_of(client, shoot)["HT-1"]["id"], f"/api/shoots/{shoot}"
+        client.put(f"{path}/treatment", json={"cut": {"match": 45}})
+        client.put(f"/api/shots/{shot}/treatment", json={"cut": {"match": 70, "silhouette": False}})
+        client.post(f"{path}/match", json={"match": None, "shot_ids": [shot]})
+        cut = client.get(f"/api/shots/{shot}").json()["treatment"]["cut"]
+        assert (cut["match"], cut["silhouette"]) == (45, False)
+        client.put(f"/api/shots/{shot}/treatment", json={"cut": {"match": 70}})
+        client.post(f"{path}/match", json={"match": None, "shot_ids": [shot]})
+        assert "cut" not in shots_of(client, shoot)["HT-1"]["own_sections"]
+
     def test_a_cut_is_accepted_until_it_changes(self, client: TestClient, shoot: int) -> None:  # noqa: F811
         shot = shots_of(client, shoot)["HT-1"]["id"]
         answer = client.post(f"/api/shots/{shot}/accept", json={})

@@ -14,7 +14,7 @@ from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.clear import clear_parts
 from true_backdrop.core.cut.hand_made import HandMade
 from true_backdrop.core.cut.shapes import Drawn, drawn, kept
-from true_backdrop.core.cut.touches import shadow_by_hand
+from true_backdrop.core.cut.touches import draw, shadow_by_hand
 from true_backdrop.core.picture import Box
 from true_backdrop.core.treatment import Hands, Material, Touch
 
@@ -141,12 +141,7 @@ def _coverage(stroke: Touch, part: Box, shape: tuple[int, int], size: tuple[int,
     points, wide = found
     top, left, bottom, right = part
     down, across = shape[0] / (bottom - top) * _FINER, shape[1] / (right - left) * _FINER
-    at = np.round(((points - (left, top)) * (across, down) - 0.5) * 16).astype(np.int32)
     fine = np.zeros((shape[0] * _FINER, shape[1] * _FINER), np.uint8)
-    thick = max(1, round(wide * down))
-    if len(at) == 1:
-        cv2.circle(fine, tuple(int(v) for v in at[0]), thick * 8, 255, -1, shift=4)
-    else:
-        cv2.polylines(fine, [at.reshape(-1, 1, 2)], isClosed=False, color=255, thickness=thick, shift=4)
+    draw(fine, (points - (left, top)) * (across, down), wide * down)
     covered = np.asarray(cv2.resize(fine, shape[::-1], interpolation=cv2.INTER_AREA), np.float32) / np.float32(255)
     return covered if covered.any() else None

@@ -28,7 +28,7 @@ OWN_GRAIN = 1.5
 #: So many enclosed places are looked at.
 _MOST_HOLES = 60
 #: How unlike the backdrop an enclosed place may be and still be a hole. Where product is pale or clear, less.
-_UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "clear": 1.4, "pale": 1.35}
+UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "clear": 1.4, "pale": 1.35}
 
 
 def holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, grain: float, expected: Plane, material: Material) -> Mask:
@@ -49,7 +49,7 @@ def holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, grain: float, 
         box = stats[label, :4]
         here = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
         place = labels[here] == label
-        if _is_hole(evidence, here, limits, place, grain, expected, _UNLIKE[material]):
+        if _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material]):
             found[here] |= place
     return found
 
@@ -109,7 +109,7 @@ _STRICTLY = 0.5
 
 #: Within so many pixels of a hole's side the lens and the evidence mix it with the product around.
 MIXED_PX = 4
-#: What the paper's grain weighs when it is wholly there or wholly missing, in the measure of `_UNLIKE`.
+#: What the paper's grain weighs when it is wholly there or wholly missing, in the measure of `UNLIKE`.
 _GRAIN_WEIGHT = 1.6
 
 

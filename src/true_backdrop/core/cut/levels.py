@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.holes import OWN_GRAIN, PASSAGE
+from true_backdrop.core.cut.holes import OWN_GRAIN, PASSAGE, UNLIKE
 from true_backdrop.core.cut.propose import VISIBLE_PART
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -24,8 +24,8 @@ LONG_SIDE = 256
 #: A plane's value for what is backdrop at every match; `match + 1` for what is backdrop up to a match; 0 for never.
 ALWAYS = 255
 _STRICTEST = 100
-#: How unlike the backdrop a hole may be, as in region.py.
-_UNLIKE = 1.5
+#: How unlike the backdrop a hole may be.
+_UNLIKE = UNLIKE["auto"]
 
 Levels = NDArray[np.uint8]
 

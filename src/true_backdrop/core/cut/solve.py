@@ -60,10 +60,8 @@ def solve_tile(
     """
     here = np.empty(3, np.float32)
     pure = np.empty(3, np.float32)
-    columns = _corners(proxy_at[2], proxy_at[3], shot.shape[1], signed.shape[1])
-    rows = _corners(proxy_at[0], proxy_at[1], shot.shape[0], signed.shape[0])
-    columns_behind = _corners(behind_at[2], behind_at[3], shot.shape[1], behind.shape[1])
-    rows_behind = _corners(behind_at[0], behind_at[1], shot.shape[0], behind.shape[0])
+    rows, columns = _grid(proxy_at, shot.shape, signed.shape)
+    rows_behind, columns_behind = _grid(behind_at, shot.shape, behind.shape)
     for y in range(shot.shape[0]):
         for x in range(shot.shape[1]):
             distance = _between(signed, rows, y, columns, x)
@@ -105,10 +103,8 @@ def contrast_of(
 
     Parameters as in `solve_tile`.
     """
-    columns = _corners(proxy_at[2], proxy_at[3], contrast.shape[1], shadow.shape[1])
-    rows = _corners(proxy_at[0], proxy_at[1], contrast.shape[0], shadow.shape[0])
-    columns_behind = _corners(behind_at[2], behind_at[3], contrast.shape[1], behind.shape[1])
-    rows_behind = _corners(behind_at[0], behind_at[1], contrast.shape[0], behind.shape[0])
+    rows, columns = _grid(proxy_at, contrast.shape, shadow.shape)
+    rows_behind, columns_behind = _grid(behind_at, contrast.shape, behind.shape)
     here = np.empty(3, np.float32)
     for y in range(contrast.shape[0]):
         for x in range(contrast.shape[1]):
@@ -152,10 +148,8 @@ def unmix(
     colour: LinearRGB,
 ) -> None:
     """Straight product colour for opacities that are settled, into `colour` (h, w, 3); parameters as in `solve_tile`."""
-    columns = _corners(proxy_at[2], proxy_at[3], shot.shape[1], shadow.shape[1])
-    rows = _corners(proxy_at[0], proxy_at[1], shot.shape[0], shadow.shape[0])
-    columns_behind = _corners(behind_at[2], behind_at[3], shot.shape[1], behind.shape[1])
-    rows_behind = _corners(behind_at[0], behind_at[1], shot.shape[0], behind.shape[0])
+    rows, columns = _grid(proxy_at, shot.shape, shadow.shape)
+    rows_behind, columns_behind = _grid(behind_at, shot.shape, behind.shape)
     for y in range(shot.shape[0]):
         for x in range(shot.shape[1]):
             a = alpha[y, x]
@@ -242,6 +236,12 @@ def _corners(step: float, begin: float, count: int, length: int) -> _Corners:
         second[i] = min(int(at) + 1, length - 1)
         weight[i] = at - int(at)
     return first, second, weight
+
+
+@compiled
+def _grid(at: Place, tile: tuple[int, ...], plane: tuple[int, ...]) -> tuple[_Corners, _Corners]:
+    """Rows and columns for every pixel of a tile (its shape) in a plane (its shape)."""
+    return _corners(at[0], at[1], tile[0], plane[0]), _corners(at[2], at[3], tile[1], plane[1])
 
 
 @compiled

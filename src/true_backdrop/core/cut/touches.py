@@ -71,15 +71,19 @@ def _slivers(rest: Mask, changed: Mask) -> Mask:
 def brushed(stroke: Touch, shape: tuple[int, int]) -> Mask:
     """Pixels (H, W) under the brush; one at least."""
     height, width = shape
-    points = np.array(stroke.points) * (width, height) - 0.5
     mask = np.zeros(shape, np.uint8)
-    fine = np.round(points * 16).astype(np.int32)
-    thick = max(1, round(stroke.width * max(shape)))
-    if len(fine) == 1:
-        cv2.circle(mask, tuple(int(v) for v in fine[0]), max(8, thick * 8), 1, -1, shift=4)
-    else:
-        cv2.polylines(mask, [fine.reshape(-1, 1, 2)], isClosed=False, color=1, thickness=thick, shift=4)
+    draw(mask, np.array(stroke.points) * (width, height), stroke.width * max(shape))
     return mask > 0
+
+
+def draw(plane: NDArray[np.uint8], points: NDArray[np.float64], width: float) -> None:
+    """A stroke into a plane (h, w), 255 under the brush: points (n, 2) x, y and width in its pixels, one pixel at least."""
+    at = np.round((points - 0.5) * 16).astype(np.int32)
+    thick = max(1, round(width))
+    if len(at) == 1:
+        cv2.circle(plane, tuple(int(v) for v in at[0]), thick * 8, 255, -1, shift=4)
+    else:
+        cv2.polylines(plane, [at.reshape(-1, 1, 2)], isClosed=False, color=255, thickness=thick, shift=4)
 
 
 def _follows(aligned: Aligned, under: Mask, held: Mask, reach: float) -> Mask:
