@@ -29,7 +29,7 @@ function addressOf(shotId: number, view: string, match: number, version: string,
   const common = `view=${view}&match=${match}&v=${version}`;
   return zoom === 0
     ? `/api/shots/${shotId}/look?${common}&width=${Math.min(1280, Math.max(100, Math.round(width * stage.scale)))}`
-    : `/api/shots/${shotId}/look-close?${common}&top=${top}&left=${left}&width=${Math.min(3200, width)}&height=${Math.min(2400, height)}`;
+    : `/api/shots/${shotId}/look-close?${common}&top=${top}&left=${left}&width=${Math.min(4096, width)}&height=${Math.min(2400, height)}`;
 }
 
 function Shown({ src, stage, close, alt, testId }: { src: string | null; stage: Staged; close: boolean; alt: string; testId?: string }) {

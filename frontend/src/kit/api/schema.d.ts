@@ -1762,7 +1762,7 @@ export interface components {
         };
         /**
          * EdgeSettings
-         * @description The edge of the cut. None for `shift_px`: 0, and half a pixel inwards where a silhouette told the edge.
+         * @description The edge of the cut. None for `shift_px`: as it comes, half a pixel inwards where a silhouette alone told it.
          */
         EdgeSettings: {
             /**

@@ -104,7 +104,7 @@ def look_close(
     top: Annotated[int, Query(ge=0)],
     left: Annotated[int, Query(ge=0)],
     height: Annotated[int, Query(ge=1, le=2400)],
-    width: Annotated[int, Query(ge=1, le=3200)],
+    width: Annotated[int, Query(ge=1, le=4096)],
     view: ViewName = "frame",
     match: Match = None,
     material: MaterialChoice = None,
