@@ -7,7 +7,7 @@ from collections.abc import Callable
 import cv2
 import numpy as np
 
-from bench.accuracy import THRESHOLDS, difference, matting
+from bench.accuracy import best_threshold, difference, matting
 from bench.composites import VARIANTS, Composite, chosen, composite
 from true_backdrop.core import pipeline
 from true_backdrop.core.colour import ciede2000, linear_to_lab
@@ -65,8 +65,8 @@ def table() -> list[str]:
     rest: list[str] = []
     for number, variant in enumerate(VARIANTS):
         scenes = [composite(path, variant, 3 * i + number) for i, path in enumerate(chosen(COUNT))]
-        best = min(THRESHOLDS, key=lambda t: sum(matte_error(difference(s.frame, s.backdrop, t), s.alpha).mse for s in scenes))
-        other = [float(np.mean([matte_error(way(s, best), s.alpha).mse for s in scenes])) for way in OTHERS]
+        best = best_threshold((s.frame, s.backdrop, s.alpha) for s in scenes)
+        other = [float(np.mean([np.mean((way(s, best) - s.alpha) ** 2) for s in scenes])) for way in OTHERS]
         errors, off, clean, measured, inner, edge = [], [], [], [], [], []
         for made in scenes:
             decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
