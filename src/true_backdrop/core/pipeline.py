@@ -19,7 +19,6 @@ from true_backdrop.core.cut.by_hand import by_hand, dropped
 from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
-from true_backdrop.core.cut.region import decide
 from true_backdrop.core.cut.touches import touched
 from true_backdrop.core.cut.verdict import Decided, Judgement, by_retoucher, guessed, judge, with_complaint
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, white_away_from_product, without_specks
@@ -43,7 +42,7 @@ from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Treatment
 
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "14"
+CODE_VERSION = "15"
 UNTOUCHED = Hands()
 
 __all__ = [
@@ -100,7 +99,7 @@ def outline_at(prepared: Prepared, match: int, material: Material, hands: Hands 
 def product_at(prepared: Prepared, match: float, material: Material) -> Mask:
     """The product (H, W) on the proxy at a backdrop match, before anybody touched it."""
     busy = prepared.busy
-    return busy.on_proxy(decide(busy.evidence, match, material, busy.opaque))
+    return busy.on_proxy(busy.decide(match, material))
 
 
 def _traced(prepared: Prepared, product: Mask, at_match: Mask, material: Material, hands: Hands) -> Outline:

@@ -13,7 +13,7 @@ from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask, Plane
 from true_backdrop.core.cut.align import align
 from true_backdrop.core.cut.evidence import gather
 from true_backdrop.core.cut.propose import SMALLEST_PART
-from true_backdrop.core.cut.region import busy_part, decide
+from true_backdrop.core.cut.region import busy_part
 from true_backdrop.core.cut.verdict import touched_sides
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.registration import Similarity, register
@@ -83,7 +83,7 @@ def seen(frame: LinearRGB, backdrop: LinearRGB) -> Seen | CannotTell:
         return CannotTell(str(fault))
     evidence = gather(aligned)
     busy = busy_part(evidence)
-    product = busy.on_proxy(decide(busy.evidence, 50, "auto"))
+    product = busy.on_proxy(busy.decide(50, "auto"))
     if product.mean() < SMALLEST_PART:
         return CannotTell("no product is on the table")
     sides = touched_sides(product)

@@ -24,6 +24,7 @@ def warm(*, usual_only: bool = False) -> None:
     for deep in (False,) if usual_only else (False, True):
         frame, backdrop = _scene(deep=deep)
         prepared = pipeline.prepare(frame, backdrop)
+        _ = prepared.busy.closing.enclosed
         for settings in (CutSettings(), CutSettings(match=40, material="strands"))[: 1 if usual_only else 2]:
             decision = pipeline.decide_cut(prepared, settings, pipeline.propose_match(prepared, settings))
             for outlet in ("kiosk-nine", "larkfield-home"):

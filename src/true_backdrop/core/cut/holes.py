@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import disc, eroded, median, near
+from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median, near
 from true_backdrop.core.cut.paper import LEAST_PIXELS, LEAST_STRUCTURE, seen_again
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -31,11 +31,21 @@ _MOST_HOLES = 60
 UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "clear": 1.4, "pale": 1.35}
 
 
-def holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, grain: float, expected: Plane, material: Material) -> Mask:
+def holes(
+    evidence: Evidence,
+    limits: Tolerances,
+    enclosed: Mask,
+    grain: float,
+    expected: Plane,
+    material: Material,
+    faintly: Mask | None = None,
+) -> Mask:
     """Enclosed backdrop: in tone like the backdrop nearby, as neutral and as even as the bare backdrop, with its grain.
 
     They count together, so that a hole in deep shadow passes and a white label, which is a little off in each, does
-    not. Where the backdrop's grain can be seen, it decides between white product and white backdrop.
+    not. Where the backdrop's grain can be seen, it decides between white product and white backdrop; where it cannot, a
+    place in pale product must be as bright and as even as the backdrop itself. `faintly` (H, W) is what only faint edges
+    enclose, if anything.
     """
     seeds = cv2.erode(enclosed.astype(np.uint8), disc(1))
     _, labels, stats, _ = cv2.connectedComponentsWithStats(seeds, connectivity=4)
@@ -49,9 +59,49 @@ def holes(evidence: Evidence, limits: Tolerances, enclosed: Mask, grain: float, 
         box = stats[label, :4]
         here = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
         place = labels[here] == label
-        if _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material]):
-            found[here] |= place
+        if not _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material]):
+            continue
+        if evidence.structure < _PLAIN:
+            by_faint_edges = faintly is not None and float(faintly[here][place].mean()) > _FAINTLY
+            if not _as_backdrop(evidence, here, place, expected, by_faint_edges):
+                continue
+        found[here] |= place
     return found
+
+
+#: More of a place than this enclosed by faint edges alone makes it doubtful.
+_FAINTLY = 0.3
+#: Product around a place this far off its tone (log units) is not pale: what is so much paler inside it is a hole.
+_NOT_PALE = 0.2
+#: How far around that is looked at, from and to so many pixels: nearer the lens mixes the two.
+_RING_PX = (3, 7)
+#: How far off the tone of the backdrop a hole in pale product may be, and one that faint edges enclose, and how much more for
+#: each unit of a shadow's depth; and how uneven (in its noise, and in the same).
+_AS_BRIGHT, _JUST_AS_BRIGHT, _IN_SHADOW = 0.03, 0.012, 0.4
+_AS_EVEN, _UNEVEN_IN_SHADOW = 2.5, 0.2
+
+
+def _as_backdrop(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, by_faint_edges: bool) -> bool:
+    """Whether a place (h, w) that no grain can tell is backdrop and not a part of pale product, by tone and evenness."""
+    height, width = evidence.shape
+    near, far = _RING_PX
+    around = Region(here[0].start, here[1].start, here[0].stop, here[1].stop).grown(far + 1, height, width)
+    inner = (
+        slice(here[0].start - around.top, here[0].stop - around.top),
+        slice(here[1].start - around.left, here[1].stop - around.left),
+    )
+    grown = np.zeros((around.height, around.width), np.uint8)
+    grown[inner] = place
+    ring = cv2.dilate(grown, np.ones((2 * far + 1,) * 2, np.uint8)) > cv2.dilate(grown, np.ones((2 * near + 1,) * 2, np.uint8))
+    off = np.abs(evidence.tone[around.slices] - expected[around.slices])
+    if not by_faint_edges and ring.any() and median(off[ring]) > _NOT_PALE:
+        return True
+    tone = evidence.tone[here][place]
+    depth = median(np.clip(-expected[here][place], 0, DEEPEST))
+    bright = median(np.abs(tone - expected[here][place]))
+    uneven = median(np.abs(tone - median(tone)))
+    allowed = _JUST_AS_BRIGHT if by_faint_edges else _AS_BRIGHT
+    return bright < allowed + _IN_SHADOW * depth and uneven < _AS_EVEN * evidence.noise + _UNEVEN_IN_SHADOW * depth
 
 
 #: So much of the paper's grain, against bare backdrop, is proof of paper, where it is seen so plainly there.
@@ -107,8 +157,6 @@ def _compare_with_shade(
 _STRICTLY = 0.5
 
 
-#: Within so many pixels of a hole's side the lens and the evidence mix it with the product around.
-MIXED_PX = 4
 #: What the paper's grain weighs when it is wholly there or wholly missing, in the measure of `UNLIKE`.
 _GRAIN_WEIGHT = 1.6
 

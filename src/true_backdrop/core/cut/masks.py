@@ -8,6 +8,9 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask
 
+#: Within so many pixels of a place's side the lens and the evidence mix it with what is around.
+MIXED_PX = 4
+
 
 def disc(radius: int) -> np.ndarray:
     return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1, 2 * radius + 1))

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.region import Busy, decide
+from true_backdrop.core.cut.region import Busy
 from true_backdrop.core.treatment import Material
 
 #: Values tried first; those that are tried where these leave it open; and the step to either side of the best, tried last.
@@ -78,7 +78,7 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
     def try_all(matches: Iterable[int]) -> _Course:
         for match in matches:
             if match not in masks:
-                masks[match] = decide(busy.evidence, match, material, busy.opaque)
+                masks[match] = busy.decide(match, material)
         return _Course(masks, SMALLEST_PART * busy.shape[0] * busy.shape[1])
 
     course = try_all(TRIED_FIRST)

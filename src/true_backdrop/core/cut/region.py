@@ -10,10 +10,11 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.crease import off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.holes import DEEPEST, MIXED_PX, PASSAGE, bare_grain, bare_pixels, gaps, holes, papered
-from true_backdrop.core.cut.masks import disc, eroded, near
+from true_backdrop.core.cut.holes import DEEPEST, PASSAGE, bare_grain, bare_pixels, gaps, holes, papered
+from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -25,13 +26,19 @@ from true_backdrop.core.treatment import Material
 class Busy:
     """The part of a proxy of some shape (H, W) that has anything to decide, and the evidence there.
 
-    `opaque` is what a silhouette frame shows to be product (silhouette.py), where there is one.
+    `closing` is what its faint edges enclose, `opaque` what a silhouette frame shows to be product (silhouette.py), where
+    there is one.
     """
 
     region: Region
     evidence: Evidence
     shape: tuple[int, int]
+    closing: Closing
     opaque: Mask | None = None
+
+    def decide(self, match: float, material: Material) -> Mask:
+        """The product at a match, as a mask of the busy part; see `decide`."""
+        return decide(self.evidence, match, material, self.opaque, self.closing)
 
     def on_proxy(self, product: Mask) -> Mask:
         """What was decided there, as (H, W)."""
@@ -55,11 +62,11 @@ def busy_part(evidence: Evidence, opaque: Mask | None = None) -> Busy:
     crowded = cv2.resize(differs.astype(np.uint8) * np.uint8(255), cells, interpolation=cv2.INTER_AREA) > _CROWDED * 255
     left, top, across, down = cv2.boundingRect(crowded.astype(np.uint8))
     if across == 0:
-        return Busy(Region(0, 0, height, width), evidence, evidence.shape, opaque)
+        return Busy(Region(0, 0, height, width), evidence, evidence.shape, Closing(evidence), opaque)
     part = Region(top * _CELL, left * _CELL, (top + down) * _CELL, (left + across) * _CELL)
     region = part.grown(round(_ROOM * evidence.long_side), height, width)
-    there = region.slices
-    return Busy(region, evidence.part(there), evidence.shape, None if opaque is None else np.ascontiguousarray(opaque[there]))
+    busy, there = evidence.part(region.slices), None if opaque is None else np.ascontiguousarray(opaque[region.slices])
+    return Busy(region, busy, evidence.shape, Closing(busy), there)
 
 
 #: Backdrop match that the busy part is found at.
@@ -76,11 +83,14 @@ def alike_at(evidence: Evidence, match: float) -> Mask:
     return _likeness(evidence, Tolerances.of(match, evidence.noise, evidence.long_side)).alike
 
 
-def decide(evidence: Evidence, match: float, material: Material, opaque: Mask | None = None) -> Mask:
+def decide(
+    evidence: Evidence, match: float, material: Material, opaque: Mask | None = None, closing: Closing | None = None
+) -> Mask:
     """The product as a mask (H, W) of a proxy, or of the busy part of it; `opaque` (H, W) is product for sure.
 
     1. Backdrop is what can be reached from the rim over pixels that look like backdrop or soft shadow,
-       through passages of some width, so that a gap in a pale outline does not let it in.
+       through passages of some width, so that a gap in a pale outline does not let it in. Where the outline is
+       faint all the same, the region that its edges enclose corrects it (`closing`, made here where it is None).
     2. Enclosed places that look like the backdrop around them are holes.
     3. Product for sure is what no backdrop and no soft shadow can be, and the inside of what is left.
     4. Between backdrop and product the outline lies on the strongest step (watershed on the ratio).
@@ -91,6 +101,10 @@ def decide(evidence: Evidence, match: float, material: Material, opaque: Mask | 
     if opaque is not None:
         like.alike[opaque] = False
     outside = _outside(like, evidence.long_side)
+    closing = Closing(evidence) if closing is None else closing
+    enclosed = None
+    if closing.doubts(outside):
+        outside, enclosed = closing.corrected(outside, like.alike)
     left, top, width, height = cv2.boundingRect((~outside).astype(np.uint8))
     if width == 0:
         return product
@@ -99,7 +113,9 @@ def decide(evidence: Evidence, match: float, material: Material, opaque: Mask | 
     expected = shade_around(evidence, outside)[box]
     grain = bare_grain(evidence, outside)
     evidence, outside = evidence.part(box), outside[box]
-    found = holes(evidence, limits, like.alike[box] & ~outside, grain, expected, material)
+    found = holes(
+        evidence, limits, like.alike[box] & ~outside, grain, expected, material, None if enclosed is None else enclosed[box]
+    )
     bare, surely = bare_pixels(evidence, limits, expected)
     found |= papered(evidence, bare & ~outside & ~found, expected)
     backdrop = outside | found

@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.region import busy_part, decide
+from true_backdrop.core.cut.region import busy_part
 
 #: Darker than this against the lit backdrop (log units) a place may be silhouette.
 _DARK = -0.5
@@ -42,6 +42,6 @@ def opaque_in(lit: Evidence, backlit: Evidence) -> Mask:
     if not found.any():
         return found
     busy = busy_part(backlit)
-    found &= busy.on_proxy(decide(busy.evidence, _MATCH, "solid"))
+    found &= busy.on_proxy(busy.decide(_MATCH, "solid"))
     opened = cv2.morphologyEx(found.astype(np.uint8), cv2.MORPH_OPEN, np.ones((_LEAST_PX, _LEAST_PX), np.uint8))
     return np.asarray(opened > 0)

@@ -1,0 +1,253 @@
+"""Faint edges joined to whole outlines: a white mug on white is known by them alone, and they have gaps.
+
+The product is the region whose outline costs least: a line costs its length where nothing is seen, hardly anything along
+an edge, and what is evidently product must lie inside. Gaps are so bridged where they are short against what is seen.
+It is a minimal cut, computed as the minimum of a weighted total variation (Chan, Esedoglu and Nikolova 2006) by the
+primal-dual method of Chambolle and Pock (2011), from a small picture to a larger one.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+from typing import Any
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.channels import doubled, halved
+from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded
+from true_backdrop.core.cut.paper import seen_again
+from true_backdrop.core.cut.tolerances import Tolerances
+
+#: Sigma (pixels of half the proxy) that an edge is held against: a shadow's slope stays as steep, an edge does not.
+_BROAD_PX = 2.5
+#: Sigma along which gradients of one direction add up.
+_ALONG_PX = 1.0
+#: Part of a slope that is doubtful in itself, and the least doubt (log units a pixel).
+_SLOPE_DOUBT, _LEAST_DOUBT = 0.15, 0.0004
+#: An edge is seen from so many times its noise on, and is evidence of product from so many on.
+_SEEN, _EVIDENT = 3.0, 3.0
+#: What a pixel of line costs at least.
+_FLOOR = 0.003
+#: Brighter than the backdrop by this and three times the noise is evidence, which grows over such a span (log units).
+_BRIGHTER, _BRIGHTER_SPAN = 0.01, 0.03
+#: What a pixel that is bright, tinted or black weighs, against a pixel of line where nothing is seen.
+_WEIGHT = 0.1
+#: Backdrop match that tint is held against.
+_MATCH = 50
+#: Steps at a quarter, a half and the whole of the size that the outline is joined at, which is a quarter of the proxy's size,
+#: or half of that of a small one.
+_STEPS = (400, 250, 150)
+_SMALL_PROXY = 640
+
+#: Without grain to go by, so much of a line that is new must be seen; and at most so much of one that is given up.
+_NEW_SEEN, _OLD_SEEN = 0.4, 0.2
+#: What is not so many pixels wide lies along an outline and is the watershed's to draw; so wide product must be somewhere that
+#: was taken for backdrop, and backdrop that was taken for product, which a passage that was too narrow has cut off.
+_THIN_PX, _WIDE_PRODUCT_PX, _WIDE_BACKDROP_PX = 3, 11, 19
+#: Grain is asked where it is seen so plainly on bare backdrop; with so much of it again a place shows backdrop.
+_PLAIN_GRAIN, _GRAINED = 0.7, 0.5
+#: An outline of which more than this cannot be seen, or that leaves plain edges outside (parts of its length), is doubtful.
+_UNSEEN_PART, _STRAY_PART = 0.03, 0.03
+#: Edges count as left outside from so far away on (pixels), and from so many times their noise.
+_AWAY_PX, _STRAY = 8, 6.0
+
+
+class Closing:
+    """The edges of one evidence and what they enclose, at no particular backdrop match; worked out when first asked for."""
+
+    def __init__(self, evidence: Evidence) -> None:
+        self._evidence = evidence
+
+    @cached_property
+    def _edges(self) -> tuple[Plane, Plane, float]:
+        """At half size: strength of edges in multiples of their noise, tone, and the noise of that."""
+        tone = np.maximum(halved(self._evidence.tone), np.float32(-2.5))
+        across, down = _gradient(tone)
+        broad = np.asarray(cv2.GaussianBlur(tone, (0, 0), _BROAD_PX), np.float32)
+        slope = np.asarray(cv2.magnitude(*_gradient(broad)), np.float32)
+        # Of a structure tensor (Bigun and Granlund 1987) the difference of the two eigenvalues: noise has no direction.
+        xx, xy, yy = (cv2.GaussianBlur(a * b, (0, 0), _ALONG_PX) for a, b in ((across, across), (across, down), (down, down)))
+        one_way = np.sqrt(np.sqrt((xx - yy) ** 2 + 4 * xy * xy))
+        bare = np.abs(tone) < 0.03
+        noise, tone_noise = 1e-3, 5e-3
+        if bare.any():
+            noise = max(2e-4, float(np.median(one_way[bare])))
+            tone_noise = max(1e-3, float(np.median(np.abs(tone[bare]))) / 0.67)
+        in_shadow = np.exp(np.clip(-tone, 0, 2))  # there is less light, and so more noise
+        doubt = noise * in_shadow + _SLOPE_DOUBT * slope + _LEAST_DOUBT
+        strength = np.asarray(np.maximum(one_way - slope, 0) / doubt, np.float32)
+        # At the rim the broad slope cannot be told.
+        by = round(2 * _BROAD_PX)
+        strength[:by], strength[-by:], strength[:, :by], strength[:, -by:] = 0, 0, 0, 0
+        return strength, tone, tone_noise
+
+    @cached_property
+    def seen(self) -> Mask:
+        """Where an edge is seen, (H, W), a pixel wider than it."""
+        return self._stronger_than(_SEEN)
+
+    def _stronger_than(self, limit: float) -> Mask:
+        strength = doubled(self._edges[0], self._evidence.shape)
+        return np.asarray(cv2.dilate(strength, np.ones((3, 3), np.uint8)) > limit)
+
+    @cached_property
+    def enclosed(self) -> Mask:
+        """The product (H, W) that the edges enclose, holes and all."""
+        strength, tone, tone_noise = self._edges
+        evidence = self._evidence
+        limits = Tolerances.of(_MATCH, evidence.noise, evidence.long_side)
+        unseen = np.asarray(cv2.erode(1 / (1 + strength * strength), np.ones((3, 3), np.uint8)), np.float32)
+        cost = np.asarray(_FLOOR + (1 - _FLOOR) * unseen, np.float32)
+        ridge = strength >= 0.9 * np.asarray(cv2.dilate(strength, np.ones((3, 3), np.uint8)), np.float32)
+        at_edges = np.clip(strength / np.float32(_EVIDENT) - 1, 0, 2) * ridge
+        bright = np.clip((tone - _BRIGHTER - 3 * tone_noise) / _BRIGHTER_SPAN, 0, 2)
+        most = limits.tint + limits.tint_in_shadow * np.clip(-evidence.tone, 0, 1)
+        tinted = np.clip(2 * halved(np.asarray(evidence.tint / most, np.float32)) - 1, 0, 2)
+        black = 2 * (tone < limits.darkest)
+        product = np.asarray(at_edges + _WEIGHT * np.maximum(np.maximum(bright, tinted), black), np.float32)
+        # What lies along the rim of what is looked at is backdrop, unless it is evidently something else.
+        outer = np.zeros(tone.shape, bool)
+        outer[:2], outer[-2:], outer[:, :2], outer[:, -2:] = True, True, True, True
+        outer = np.asarray(outer & (product < _WEIGHT))
+        energy: tuple[Plane, Plane, Mask] = (cost, product, outer)
+        inside = minimal_cut(*(energy if evidence.long_side <= _SMALL_PROXY else _smaller(*energy)))
+        inside = inside if inside.shape == tone.shape else doubled(inside, (tone.shape[0], tone.shape[1]))
+        return np.asarray(doubled(inside, evidence.shape) > 0.5)
+
+    def doubts(self, outside: Mask) -> bool:
+        """Whether an outline can not be seen in part, or leaves plain edges outside; `outside` (H, W) is what it leaves."""
+        cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
+        near = cv2.dilate(outside.astype(np.uint8), cross) > 0
+        ring = near & ~outside
+        length = int(np.count_nonzero(ring))
+        if length == 0:
+            return False
+        if np.count_nonzero(ring & ~self.seen) > _UNSEEN_PART * length:
+            return True
+        away = cv2.erode(outside.astype(np.uint8), np.ones((2 * _AWAY_PX + 1,) * 2, np.uint8)) > 0
+        return bool(np.count_nonzero(away & self._stronger_than(_STRAY)) > _STRAY_PART * length)
+
+    def corrected(self, outside: Mask, alike: Mask) -> tuple[Mask, Mask]:
+        """What is backdrop after all, and what of `outside` is product because edges enclose it, (H, W) each.
+
+        A place that edges enclose has a line of its own that is seen; a bay between parts of the product has none, and
+        nor has a shadow that was taken for product. Where the backdrop's grain can be asked, it has the last word.
+        `alike` (H, W) looks like backdrop.
+        """
+        product = _bounded(outside & self.enclosed, ~self.enclosed, self.seen, _WIDE_PRODUCT_PX, least=_NEW_SEEN)
+        product &= ~self._grained(product, True)
+        bare = outside & ~self.enclosed
+        bare[[0, -1]] = bare[:, [0, -1]] = True
+        backdrop = _bounded(~outside & ~self.enclosed & alike, bare, self.seen, _WIDE_BACKDROP_PX, most=_OLD_SEEN)
+        backdrop &= ~self._grained(backdrop, False)
+        return (outside & ~product) | backdrop, product
+
+    def _grained(self, places: Mask, wanted: bool) -> Mask:
+        """Of some places (H, W) those that show the backdrop's grain, or do not; none where nothing can be said."""
+        evidence = self._evidence
+        found = np.zeros_like(places)
+        if evidence.structure < _PLAIN_GRAIN or not places.any():
+            return found
+        count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
+        for label in range(1, count):
+            left, top, width, height, _ = stats[label]
+            here = slice(top, top + height), slice(left, left + width)
+            place = labels[here] == label
+            inner = eroded(np.pad(place, 1), MIXED_PX)[1:-1, 1:-1] > 0
+            again = seen_again(evidence.tone[here], evidence.bare[here], inner)
+            if again is not None and (again > _GRAINED * evidence.structure) == wanted:
+                found[here] |= place
+        return found
+
+
+def _gradient(plane: Plane) -> tuple[Plane, Plane]:
+    across, down = (cv2.Sobel(plane, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1)))
+    return np.asarray(across, np.float32), np.asarray(down, np.float32)
+
+
+def _bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, least: float = 0.0, most: float = 1.0) -> Mask:
+    """Of some places those that border on another one, along a line that is seen for such a part of its length."""
+    places = cv2.morphologyEx(places.astype(np.uint8), cv2.MORPH_OPEN, disc(_THIN_PX // 2)) > 0
+    count, labels = cv2.connectedComponents(places.astype(np.uint8), connectivity=8)
+    border = places & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
+    length = np.bincount(labels[border], minlength=count)
+    plain = np.bincount(labels[border & seen], minlength=count) / np.maximum(length, 1)
+    chosen = (length > 0) & (plain >= least) & (plain <= most)
+    wide = np.zeros(count, bool)
+    wide[labels[cv2.erode(places.astype(np.uint8), disc(wide_px // 2)) > 0]] = True
+    chosen &= wide
+    chosen[0] = False
+    return np.asarray(chosen[labels])
+
+
+def minimal_cut(cost: Plane, product: Plane, outer: Mask) -> Plane:
+    """The region u (h, w), 0 or 1 nearly everywhere, with the least sum of cost |grad u| - product u, and 0 on `outer`.
+
+    `cost` and `product` are (h, w), neither of them negative.
+    """
+    levels = [(cost, product, outer)]
+    for _ in _STEPS[1:]:
+        levels.append(_smaller(*levels[-1]))
+    state = np.full((3, *levels[-1][0].shape), 0, np.float32)
+    state[0] = 0.5
+    for (line, inside, rim), steps in zip(reversed(levels), _STEPS, strict=True):
+        height, width = line.shape
+        state = np.ascontiguousarray(state[:, :height, :width])
+        state[0][rim] = 0
+        _descend(line, inside, rim, state[0], state[1], state[2], steps)
+        found: Plane = state[0]
+        state = state.repeat(2, axis=1).repeat(2, axis=2)
+    return found
+
+
+def _smaller(cost: Plane, product: Plane, outer: Mask) -> tuple[Plane, Plane, Mask]:
+    """The same at half the size: a pixel is two long there and has the evidence of four. An edge keeps its least cost."""
+    mean = _blocks(product).mean(axis=(1, 3))
+    return _blocks(cost).min(axis=(1, 3)), np.asarray(2 * mean, np.float32), _blocks(outer).max(axis=(1, 3))
+
+
+def _blocks(plane: NDArray[Any]) -> NDArray[Any]:
+    """(h, 2, w, 2): two by two pixels of a plane; an odd last row or column is repeated."""
+    height, width = plane.shape
+    even = np.pad(plane, ((0, height % 2), (0, width % 2)), mode="edge")
+    return even.reshape(even.shape[0] // 2, 2, even.shape[1] // 2, 2)
+
+
+#: Lengths of step of the primal-dual method; their product times 8 is less than 1.
+_STEP = 0.35
+
+
+@compiled
+def _descend(cost: Plane, product: Plane, outer: Mask, u: Plane, across: Plane, down: Plane, steps: int) -> None:
+    """So many steps towards the least sum; changes u (h, w) and its dual field."""
+    height, width = u.shape
+    ahead = u.copy()
+    step = np.float32(_STEP)
+    for _ in range(steps):
+        for y in range(height):
+            for x in range(width):
+                right = ahead[y, x + 1] - ahead[y, x] if x < width - 1 else np.float32(0)
+                below = ahead[y + 1, x] - ahead[y, x] if y < height - 1 else np.float32(0)
+                a, b = across[y, x] + step * right, down[y, x] + step * below
+                length, most = a * a + b * b, cost[y, x]
+                if length > most * most:
+                    shorter = most / np.sqrt(length)
+                    a, b = a * shorter, b * shorter
+                across[y, x], down[y, x] = a, b
+        for y in range(height):
+            for x in range(width):
+                if outer[y, x]:
+                    continue
+                flow = across[y, x] + down[y, x]
+                if x > 0:
+                    flow -= across[y, x - 1]
+                if y > 0:
+                    flow -= down[y - 1, x]
+                value = min(max(u[y, x] + step * (flow + product[y, x]), np.float32(0)), np.float32(1))
+                ahead[y, x] = 2 * value - u[y, x]
+                u[y, x] = value
