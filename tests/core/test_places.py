@@ -80,8 +80,8 @@ def test_touching_the_edge_is_a_place_at_the_edge() -> None:
     assert decision.judgement.places[0].right == pytest.approx(1.0, abs=0.03)
 
 
-def papered_scene(filled: bool) -> Scene:
-    """A dark bar frame round paper with grain; `filled`: the middle is white card without that grain."""
+def papered_scene(filled: bool, through: tuple[float, float, float] = (1.0, 1.0, 1.0)) -> Scene:
+    """A dark bar frame round paper with grain, seen through a pane or not; `filled`: the middle is card without that grain."""
     rng = np.random.default_rng(5)
     grain = cv2.GaussianBlur(rng.normal(0, 1, (480, 720)).astype(np.float32), (0, 0), 2.2)
     bare = (0.75 * (1 + 0.012 * grain / grain.std()))[..., None] * np.ones(3)
@@ -90,7 +90,7 @@ def papered_scene(filled: bool) -> Scene:
     inside = np.zeros_like(alpha, bool)
     inside[180:300, 300:420] = True
     light = np.where(alpha[..., None] > 0, 0.08, bare)
-    light = np.where(inside[..., None], 0.75 if filled else bare, light)
+    light = np.where(inside[..., None], (0.75 if filled else bare) * np.array(through), light)
     frame, empty = (_encode(each + rng.normal(0, 0.004, each.shape)) for each in (light, bare))
     return Scene(frame, empty, np.where(inside & ~filled, 0, alpha))
 
@@ -106,3 +106,22 @@ def test_paper_inside_a_product_that_is_cut_whole_is_told_and_white_card_is_not(
         mask, by_grain = backdrop_like(prepared.evidence, whole, prepared.busy.region)
         assert by_grain
         assert (mask[185:295, 305:415].mean() > 0.5) == (not filled)
+
+
+@pytest.mark.parametrize("filled", [True, False])
+def test_a_pane_is_told_from_grey_card_by_the_paper_seen_through_it(filled: bool) -> None:
+    """Both are as dark and as even; nobody said that there is glass."""
+    made = papered_scene(filled, (0.55, 0.58, 0.6))
+    decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
+    middle = found.alpha[195:285, 315:405]
+    named = [place.said for place in decision.judgement.places]
+    if filled:
+        assert np.median(middle) == 1
+        assert "taken for glass" not in named
+        return
+    assert np.median(middle) == pytest.approx(0.45, abs=0.05)
+    assert named == ["taken for glass"]
+    assert decision.judgement.verdict is Verdict.LOOK_AGAIN
+    assert found.alpha[150:170, 270:450].min() > 0.95  # the frame round it stays solid
+    solid = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings(material="solid"))[1]
+    assert np.median(solid.alpha[195:285, 315:405]) == 1

@@ -17,6 +17,7 @@ from true_backdrop.core import codec
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask, Plane
 from true_backdrop.core.cut.by_hand import by_hand, dropped
 from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
+from true_backdrop.core.cut.glass import seen_through
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.touches import touched
@@ -109,7 +110,8 @@ def _traced(prepared: Prepared, product: Mask, at_match: Mask, material: Materia
     removed = at_match & ~product
     taken_out = cv2.dilate(removed.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0 if removed.any() else None
     outline = trace(prepared.aligned, prepared.plainly, product, material, prepared.backlit, taken_out)
-    work = by_hand(hands, material, prepared.aligned, outline.shadow, product, made=prepared.hand_made)
+    through = seen_through(prepared.evidence, product) if material == "auto" and prepared.hand_made is None else None
+    work = by_hand(hands, material, prepared.aligned, outline.shadow, product, made=prepared.hand_made, through=through)
     if work is None:
         return outline
     return replace(outline, by_hand=work, product=dropped(work.outlines, product))
@@ -136,7 +138,10 @@ def decide_cut(
         product = touched(at_match, prepared.aligned, hands.touches.strokes)
     outline = _traced(prepared, product, at_match, settings.material, hands)
     busy, clear = prepared.busy, settings.material == "clear"
-    decided = Decided(outline.product, at_match, proposed, proposal.moving(busy), match, proposal.unrest, busy.region, clear)
+    seen = None if clear or outline.by_hand is None or outline.by_hand.clear is None else outline.by_hand.clear > 0
+    decided = Decided(
+        outline.product, at_match, proposed, proposal.moving(busy), match, proposal.unrest, busy.region, clear, seen
+    )
     judgement = (
         judge(prepared.aligned, prepared.evidence, prepared.plainly, decided)
         if prepared.hand_made is None

@@ -97,7 +97,10 @@ class EdgeSettings(Section):
 
 
 class ClearSettings(Section):
-    """Glass over a new backdrop: what shines through it is taken out of it. Counts where the material is `clear`."""
+    """Glass over a new backdrop: what shines through it is taken out of it.
+
+    Counts where the material is `clear`; where it is `auto`, in places through which the backdrop's grain is seen.
+    """
 
     opacity: float = Field(0.0, ge=0, le=1, description="0 as clear as it is, 1 solid as shot.")
     sensitivity: float = Field(0.5, ge=0, le=1, description="How dark or coloured glass may be and still count as clear.")

@@ -203,6 +203,7 @@ class CutAnswer(BaseModel):
     reasons: list[str]
     places: list[PlacePublic]
     trials: list[TrialPublic]
+    glass: bool = Field(description="Parts of it are clear: it was said to be, or the backdrop is seen through them.")
 
 
 class TreatmentChange(BaseModel):

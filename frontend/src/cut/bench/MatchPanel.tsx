@@ -23,9 +23,10 @@ interface Props {
   onUndo: () => void;
 }
 
+/** Where glass was named, or found. */
 function ClearParts({ bench }: { bench: BenchWork }) {
   const clear = bench.detail?.treatment.clear;
-  if (!clear || bench.detail?.treatment.cut.material !== "clear") return null;
+  if (!clear) return null;
   const rows = [
     { name: "opacity", word: "Opacity of clear parts" },
     { name: "sensitivity", word: "How dark glass may be" },
@@ -94,7 +95,7 @@ export function MatchPanel({ bench, answer, value, moved, onMove, onKeep, onUndo
         label="Use its silhouette frame, if there is one"
         slotProps={{ typography: { sx: { fontSize: 13 } } }}
       />
-      <ClearParts bench={bench} />
+      {answer?.glass && <ClearParts bench={bench} />}
     </>
   );
 }

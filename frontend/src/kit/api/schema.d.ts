@@ -1618,7 +1618,9 @@ export interface components {
         };
         /**
          * ClearSettings
-         * @description Glass over a new backdrop: what shines through it is taken out of it. Counts where the material is `clear`.
+         * @description Glass over a new backdrop: what shines through it is taken out of it.
+         *
+         *     Counts where the material is `clear`; where it is `auto`, in places through which the backdrop's grain is seen.
          */
         ClearSettings: {
             /**
@@ -1644,6 +1646,11 @@ export interface components {
          * @description The decision at a backdrop match, without a picture.
          */
         CutAnswer: {
+            /**
+             * Glass
+             * @description Parts of it are clear: it was said to be, or the backdrop is seen through them.
+             */
+            glass: boolean;
             /** Match */
             match: number;
             /** Places */

@@ -86,8 +86,9 @@ def by_hand(
     product: Mask,
     *,
     made: HandMade | None = None,
+    through: Mask | None = None,
 ) -> ByHand | None:
-    """For a decided product (H, W); None when there is nothing to do.
+    """For a decided product (H, W); None when there is nothing to do. Where the backdrop is seen `through` it (H, W) it is clear.
 
     A matte that was made by hand is not cut, moved or cleared any further; shadow can still be painted.
     """
@@ -96,7 +97,9 @@ def by_hand(
         painted = shadow_by_hand(hands.touches.strokes, shape)
         return ByHand((), (), (0.0, 0.0, 0.0), None, 0.0, painted, made)
     edge = (hands.edge.shift_px or 0.0, hands.edge.smooth, hands.edge.harden)
-    clear = clear_parts(aligned, shadow, product, hands.clear) if material == "clear" and hands.clear.opacity < 1 else None
+    clear = None
+    if hands.clear.opacity < 1 and (material == "clear" or through is not None):
+        clear = clear_parts(aligned, shadow, product, hands.clear, None if material == "clear" else through)
     exact = tuple(s for s in hands.touches.strokes if s.reach == 0 and s.kind in ("product", "backdrop"))
     outlines = drawn(hands.outlines.shapes, product)
     painted = shadow_by_hand(hands.touches.strokes, (int(product.shape[0]), int(product.shape[1])))

@@ -18,13 +18,15 @@ _TINTED = (0.08, 0.5)
 #: Less opacity than this is not seen, and not told from noise.
 _LEAST_SEEN = 0.025
 #: Sigma of the smoothing at full strength, and the smallest clear place, in parts of the long side.
-_SMOOTH, _SMALLEST = 0.012, 0.006
+_SMOOTH, _SMALLEST = 0.004, 0.006
 
 
-def clear_parts(aligned: Aligned, shadow: Plane, product: Mask, settings: ClearSettings) -> Plane | None:
+def clear_parts(
+    aligned: Aligned, shadow: Plane, product: Mask, settings: ClearSettings, within: Mask | None = None
+) -> Plane | None:
     """Where the product (H, W) is clear, 0..1; None when nowhere.
 
-    Rims and everything that stops the light of the backdrop stay solid.
+    Rims and everything that stops the light of the backdrop stay solid; with `within` (H, W) all that lies away from it, too.
     """
     behind = aligned.backdrop * np.asarray(aligned.gain, np.float32) * shadow[..., None]
     stops = channel_max(np.asarray(least_alpha(aligned.frame, behind), np.float32))
@@ -37,7 +39,11 @@ def clear_parts(aligned: Aligned, shadow: Plane, product: Mask, settings: ClearS
     tint = channel_max(np.asarray(ratio, np.float32)) - channel_min(np.asarray(ratio, np.float32))
     clear = product & (calm < low + (high - low) * settings.sensitivity) & (tint < most_tint)
     kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))
+    if within is not None:
+        clear &= within_reach(within, side)
     opened = cv2.morphologyEx(clear.astype(np.uint8), cv2.MORPH_OPEN, kernel)
+    # An opening stops short of rims: glass goes on to them.
+    opened = cv2.dilate(opened, kernel) & clear.astype(np.uint8)
     # Highlights lie on glass: what is bright and between clear parts is closed; dark rims and wires are not.
     bright = channel_mean(np.asarray(ratio, np.float32)) > 0
     closed = cv2.morphologyEx(opened, cv2.MORPH_CLOSE, kernel, iterations=2)
@@ -48,6 +54,11 @@ def clear_parts(aligned: Aligned, shadow: Plane, product: Mask, settings: ClearS
     soft, there = (np.asarray(cv2.GaussianBlur(mask.astype(np.float32), (0, 0), sigma), np.float32) for mask in (opened, product))
     # Away from solid parts only: those stay so to their edge, and glass goes on to its own.
     return np.asarray(np.clip(2 * soft / np.maximum(there, np.float32(1e-3)) - 1, 0, 1) * (there > 0.02), np.float32)
+
+
+def within_reach(places: Mask, by: int) -> Mask:
+    """Places (H, W) and what is at most so many pixels away."""
+    return np.asarray(cv2.dilate(places.astype(np.uint8), np.ones((2 * by + 1,) * 2, np.uint8)) > 0)
 
 
 def least_alpha(frame: LinearRGB, behind: LinearRGB) -> LinearRGB:

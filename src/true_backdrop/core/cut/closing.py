@@ -48,7 +48,9 @@ _SMALL_PROXY = 640
 _NEW_SEEN, _OLD_SEEN = 0.4, 0.2
 #: What is not so many pixels wide lies along an outline and is the watershed's to draw; so wide product must be somewhere that
 #: was taken for backdrop, and backdrop that was taken for product, which a passage that was too narrow has cut off.
-_THIN_PX, _WIDE_PRODUCT_PX, _WIDE_BACKDROP_PX = 3, 11, 19
+_THIN_PX, _WIDE_PRODUCT_PX, _WIDE_BACKDROP_PX = 3, 11, 13
+#: Such product is as large at least, in parts of the long side squared: pockets of shadow are smaller.
+_LARGE_PRODUCT = 0.0004
 #: Grain is asked where it is seen so plainly on bare backdrop; with so much of it again a place shows backdrop.
 _PLAIN_GRAIN, _GRAINED = 0.7, 0.5
 #: An outline of which more than this cannot be seen, or that leaves plain edges outside (parts of its length), is doubtful.
@@ -139,11 +141,12 @@ class Closing:
         nor has a shadow that was taken for product. Where the backdrop's grain can be asked, it has the last word.
         `alike` (H, W) looks like backdrop.
         """
-        product = _bounded(outside & self.enclosed, ~self.enclosed, self.seen, _WIDE_PRODUCT_PX, least=_NEW_SEEN)
+        large, inside = _LARGE_PRODUCT * self._evidence.long_side**2, self.enclosed
+        product = _bounded(outside & inside, ~inside, self.seen, _WIDE_PRODUCT_PX, large=large, least=_NEW_SEEN)
         product &= ~self._grained(product, True)
-        bare = outside & ~self.enclosed
+        bare = outside & ~inside
         bare[[0, -1]] = bare[:, [0, -1]] = True
-        backdrop = _bounded(~outside & ~self.enclosed & alike, bare, self.seen, _WIDE_BACKDROP_PX, most=_OLD_SEEN)
+        backdrop = _bounded(~outside & ~inside & alike, bare, self.seen, _WIDE_BACKDROP_PX, most=_OLD_SEEN)
         backdrop &= ~self._grained(backdrop, False)
         return (outside & ~product) | backdrop, product
 
@@ -170,14 +173,14 @@ def _gradient(plane: Plane) -> tuple[Plane, Plane]:
     return np.asarray(across, np.float32), np.asarray(down, np.float32)
 
 
-def _bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, least: float = 0.0, most: float = 1.0) -> Mask:
+def _bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, *, large: float = 0, least: float = 0, most: float = 1) -> Mask:
     """Of some places those that border on another one, along a line that is seen for such a part of its length."""
     places = cv2.morphologyEx(places.astype(np.uint8), cv2.MORPH_OPEN, disc(_THIN_PX // 2)) > 0
-    count, labels = cv2.connectedComponents(places.astype(np.uint8), connectivity=8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
     border = places & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
     length = np.bincount(labels[border], minlength=count)
     plain = np.bincount(labels[border & seen], minlength=count) / np.maximum(length, 1)
-    chosen = (length > 0) & (plain >= least) & (plain <= most)
+    chosen = (length > 0) & (plain >= least) & (plain <= most) & (stats[:, cv2.CC_STAT_AREA] >= large)
     wide = np.zeros(count, bool)
     wide[labels[cv2.erode(places.astype(np.uint8), disc(wide_px // 2)) > 0]] = True
     chosen &= wide

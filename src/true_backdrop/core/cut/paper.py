@@ -45,6 +45,12 @@ def seen_again(tone: Plane, bare: Plane, where: Mask) -> float | None:
     The regression of the frame's grain on the backdrop frame's; noise of the latter makes it smaller than 1 even on bare
     backdrop, so it is to be held against `structure_along_rim`.
     """
+    found = compared(tone, bare, where)
+    return None if found is None else found[0]
+
+
+def compared(tone: Plane, bare: Plane, where: Mask) -> tuple[float, float] | None:
+    """`seen_again`, and the part of the frame's own structure that the backdrop's grain explains (r squared), 0 to 1."""
     if np.count_nonzero(where) < LEAST_PIXELS:
         return None
     weight = where.astype(np.float32)
@@ -59,8 +65,10 @@ def seen_again(tone: Plane, bare: Plane, where: Mask) -> float | None:
     if np.count_nonzero(plain) < LEAST_PIXELS:
         return None
     one, other = of_backdrop[plain], of_frame[plain]
-    own = float(one @ one)
-    return None if own < one.size * _NO_STRUCTURE**2 else float((one @ other) / own)
+    own, common = float(one @ one), float(one @ other)
+    if own < one.size * _NO_STRUCTURE**2:
+        return None
+    return common / own, common * common / max(own * float(other @ other), 1e-12)
 
 
 #: How far around a pixel its grain is compared (sigma in proxy pixels).

@@ -53,6 +53,7 @@ class Decided:
     moving    where the outline moves between neighbouring values
     busy      the part of the proxy outside which nothing is to be decided
     clear     whether the product is said to be clear
+    through   where the backdrop was seen through it without anybody saying so (glass.py); None where nowhere
     """
 
     product: Mask
@@ -63,6 +64,7 @@ class Decided:
     unrest: float
     busy: Region
     clear: bool = False
+    through: Mask | None = None
 
 
 def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Decided) -> Judgement:
@@ -99,6 +101,12 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     through = 0.0
     if not decided.clear:  # through glass the backdrop is seen by right
         mask, by_grain = backdrop_like(evidence, product, decided.busy)
+        if decided.through is not None:
+            mask &= ~decided.through
+            at = places(decided.through & product, product, "taken for glass")
+            found.append(
+                (f"the backdrop is seen through the product, {named(at)}, and goes there; if that is no glass, say solid", at)
+            )
         through = int(np.count_nonzero(mask)) / max(1, int(np.count_nonzero(product)))
         if through > WORTH_A_LOOK[by_grain]:
             at = places(mask, product, "backdrop may show between the parts")

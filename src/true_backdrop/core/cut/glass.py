@@ -1,0 +1,51 @@
+"""Is it glass? Where the backdrop's own grain is seen through a product."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded
+from true_backdrop.core.cut.paper import compared
+from true_backdrop.core.cut.tolerances import Tolerances
+
+#: The grain must be seen so plainly on bare backdrop for anything to be told.
+_PLAIN = 0.7
+#: So much of it, against bare backdrop, is seen through glass, and explains so much of the structure of the place.
+_THROUGH, _EXPLAINED = 0.6, 0.3
+#: Glass before paper leaves at least so much of its light (log units).
+_DARKEST = -1.0
+#: A place is as large as this at least, in parts of the long side squared: in a smaller one chance does it.
+_LARGE = 0.0006
+#: Match at which a place counts as free of edges and lines of its own.
+_MATCH = 40
+
+
+def seen_through(evidence: Evidence, product: Mask) -> Mask | None:
+    """Places (H, W) inside a product that show the backdrop's grain: glass, or a gap in deep shadow; None when nowhere.
+
+    Glass dims the grain's light but not its relative pattern, as a shadow does. Each place between the edges and lines of
+    the product is asked as a whole, whatever its tone, so that chance has no choice among pixels.
+    """
+    if evidence.structure < _PLAIN or not product.any():
+        return None
+    left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
+    box = slice(top, top + down), slice(left, left + across)
+    limits = Tolerances.of(_MATCH, evidence.noise, evidence.long_side)
+    tone, bare = np.ascontiguousarray(evidence.tone[box]), np.ascontiguousarray(evidence.bare[box])
+    even = (evidence.step[box] < limits.step) & (evidence.thin[box] < limits.thin) & (tone > _DARKEST)
+    inner = eroded(np.pad(np.asarray(product[box] & even), 1), MIXED_PX // 2)[1:-1, 1:-1]
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(inner, connectivity=4)
+    found = np.zeros(product.shape, bool)
+    for label in range(1, count):
+        x, y, width, height, area = stats[label]
+        if area < _LARGE * evidence.long_side**2:
+            continue
+        here = slice(y, y + height), slice(x, x + width)
+        place = labels[here] == label
+        shown = compared(tone[here], bare[here], place)
+        if shown is not None and shown[0] > _THROUGH * evidence.structure and shown[1] > _EXPLAINED * evidence.structure:
+            found[box][here] |= place
+    return cv2.dilate(found.astype(np.uint8), disc(MIXED_PX)) > 0 if found.any() else None
