@@ -139,8 +139,9 @@ def decide_cut(
     outline = _traced(prepared, product, at_match, settings.material, hands)
     busy, clear = prepared.busy, settings.material == "clear"
     seen = None if clear or outline.by_hand is None or outline.by_hand.clear is None else outline.by_hand.clear > 0
+    hinted = busy.on_proxy(busy.closing.hinted)
     decided = Decided(
-        outline.product, at_match, proposed, proposal.moving(busy), match, proposal.unrest, busy.region, clear, seen
+        outline.product, at_match, proposed, proposal.moving(busy), match, proposal.unrest, busy.region, hinted, clear, seen
     )
     judgement = (
         judge(prepared.aligned, prepared.evidence, prepared.plainly, decided)

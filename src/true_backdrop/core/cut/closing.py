@@ -29,8 +29,8 @@ _BROAD_PX = 2.5
 _ALONG_PX = 1.0
 #: Part of a slope that is doubtful in itself, and the least doubt (log units a pixel).
 _SLOPE_DOUBT, _LEAST_DOUBT = 0.15, 0.0004
-#: An edge is seen from so many times its noise on, and is evidence of product from so many on.
-_SEEN, _EVIDENT = 3.0, 3.0
+#: An edge is seen from so many times its noise on, is evidence of product from so many on, and is no more than hinted at.
+_SEEN, _EVIDENT, _HINTED = 3.0, 3.0, 2.0
 #: What a pixel of line costs at least.
 _FLOOR = 0.003
 #: Brighter than the backdrop by this and three times the noise is evidence, which grows over such a span (log units).
@@ -93,9 +93,14 @@ class Closing:
         """Where an edge is seen, (H, W), a pixel wider than it."""
         return self._stronger_than(_SEEN)
 
-    def _stronger_than(self, limit: float) -> Mask:
+    @cached_property
+    def hinted(self) -> Mask:
+        """Where there is the least hint of an edge, (H, W), two pixels wider than it."""
+        return self._stronger_than(_HINTED, 5)
+
+    def _stronger_than(self, limit: float, wide: int = 3) -> Mask:
         strength = doubled(self._edges[0], self._evidence.shape)
-        return np.asarray(cv2.dilate(strength, np.ones((3, 3), np.uint8)) > limit)
+        return np.asarray(cv2.dilate(strength, np.ones((wide, wide), np.uint8)) > limit)
 
     @cached_property
     def enclosed(self) -> Mask:

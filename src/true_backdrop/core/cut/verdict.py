@@ -19,6 +19,8 @@ from true_backdrop.core.picture import Region
 
 #: Along this part of the outline product and backdrop may look the same before a person should look.
 PALE_OUTLINE_PART = 0.12
+#: And along so much of it at a stretch there may be no hint of an edge at all (measured on composites, docs/cut.md).
+UNSEEN_RUN_PART = 0.025
 #: A step below this (log units per proxy pixel) cannot be told from a soft shadow's own slope.
 FAINT_STEP = 0.03
 #: Where even between the two quietest values so much of the product changes, a person should look.
@@ -52,6 +54,7 @@ class Decided:
     proposed  at the proposed match
     moving    where the outline moves between neighbouring values
     busy      the part of the proxy outside which nothing is to be decided
+    hinted    where there is at least a hint of an edge
     clear     whether the product is said to be clear
     through   where the backdrop was seen through it without anybody saying so (glass.py); None where nowhere
     """
@@ -63,6 +66,7 @@ class Decided:
     match: int
     unrest: float
     busy: Region
+    hinted: Mask
     clear: bool = False
     through: Mask | None = None
 
@@ -77,51 +81,89 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     redo, at_edge = _reasons_to_redo(product)
     if redo:
         return Judgement(Verdict.REDO, tuple(redo), 1.0, at_edge)
-    found: list[tuple[str, tuple[Place, ...]]] = []
+    asked = (_edges(evidence, plainly, decided), _match(decided), _between(evidence, decided), _beside(evidence, decided))
+    found = [reason for reasons, _ in asked for reason in reasons]
+    found += [(said, ()) for said in _about_the_light(aligned)]
+    doubt = min(0.99, sum(amount for _, amount in asked))
+    verdict = Verdict.LOOK_AGAIN if found else Verdict.CLEAN
+    return Judgement(verdict, tuple(said for said, _ in found), round(doubt, 4), tuple(p for _, at in found for p in at))
+
+
+#: What speaks against a cut, in words and with its places, and how much doubt there is, told or not.
+_Found = tuple[list[tuple[str, tuple[Place, ...]]], float]
+
+
+def _edges(evidence: Evidence, plainly: Evidence, decided: Decided) -> _Found:
+    """Whether the outline is seen."""
+    product = decided.product
     faint_ring, ring = _faint_outline(plainly, product)
-    faint = int(np.count_nonzero(faint_ring)) / max(1, int(np.count_nonzero(ring)))
+    length = max(1, int(np.count_nonzero(ring)))
+    faint = int(np.count_nonzero(faint_ring)) / length
     if faint > PALE_OUTLINE_PART:
         at = places(faint_ring, product, "pale edge against the backdrop")
-        found.append((f"pale edge against the backdrop, {named(at)}: along {faint:.0%} of the outline hardly a step is seen", at))
+        return [
+            (f"pale edge against the backdrop, {named(at)}: along {faint:.0%} of the outline hardly a step is seen", at)
+        ], faint
+    # A silhouette may show what the front light does not, and what was drawn by hand need not be seen.
+    unseen = (ring if plainly is evidence else faint_ring) & ~decided.hinted & _ring(decided.at_match)
+    unseen = _long_runs(unseen, UNSEEN_RUN_PART * length)
+    if not unseen.any():
+        return [], faint
+    share = int(np.count_nonzero(unseen)) / length
+    at = places(unseen, product, "no edge to be seen")
+    said = f"no edge at all is seen along {share:.0%} of the outline, {named(at)}; is a part lost or left over?"
+    return [(said, at)], faint + share
+
+
+def _match(decided: Decided) -> _Found:
+    """What another backdrop match would change."""
+    found = []
     area = max(1, int(np.count_nonzero(decided.proposed)))
     extra, missing = decided.at_match & ~decided.proposed, decided.proposed & ~decided.at_match
     leftover, lost = (int(np.count_nonzero(mask)) / area for mask in (extra, missing))
     if leftover > VISIBLE_PART * 2:
-        at = places(extra, product, "backdrop left over")
+        at = places(extra, decided.product, "backdrop left over")
         said = f"at backdrop match {decided.match} some backdrop is left over, {named(at)} ({leftover:.1%} of the product's area)"
         found.append((said, at))
     if lost > VISIBLE_PART * 2:
-        at = places(missing, product, "product lost")
+        at = places(missing, decided.product, "product lost")
         said = f"at backdrop match {decided.match} some product is lost, {named(at)} ({lost:.1%} of its area)"
         found.append((said, at))
     if decided.unrest > RESTLESS:
-        at = places(decided.moving, product, "outline that moves with every value")
+        at = places(decided.moving, decided.product, "outline that moves with every value")
         said = f"the outline moves with every value of backdrop match, {named(at)}; compare the matte with the frame there"
         found.append((said, at))
-    through = 0.0
-    if not decided.clear:  # through glass the backdrop is seen by right
-        mask, by_grain = backdrop_like(evidence, product, decided.busy)
-        if decided.through is not None:
-            mask &= ~decided.through
-            at = places(decided.through & product, product, "taken for glass")
-            found.append(
-                (f"the backdrop is seen through the product, {named(at)}, and goes there; if that is no glass, say solid", at)
-            )
-        through = int(np.count_nonzero(mask)) / max(1, int(np.count_nonzero(product)))
-        if through > WORTH_A_LOOK[by_grain]:
-            at = places(mask, product, "backdrop may show between the parts")
-            found.append((f"backdrop may show between the parts of the product, {named(at)} ({through:.1%} of its area)", at))
-    beside, much = product_like(evidence, product, decided.busy)
-    if much > BESIDE_WORTH_A_LOOK:
-        at = places(beside, product, "something beside the product")
-        said = (
-            f"something beside the product was taken for backdrop and does not look like it, {named(at)}; is a part of it lost?"
-        )
+    return found, 8 * (leftover + lost) + min(0.3, 6 * decided.unrest)
+
+
+def _between(evidence: Evidence, decided: Decided) -> _Found:
+    """Whether backdrop is seen inside the product. Through glass it is by right."""
+    found: list[tuple[str, tuple[Place, ...]]] = []
+    if decided.clear:
+        return found, 0.0
+    product = decided.product
+    mask, by_grain = backdrop_like(evidence, product, decided.busy)
+    if decided.through is not None:
+        mask &= ~decided.through
+        at = places(decided.through & product, product, "taken for glass")
+        said = f"the backdrop is seen through the product, {named(at)}, and goes there; if that is no glass, say solid"
         found.append((said, at))
-    found += [(said, ()) for said in _about_the_light(aligned)]
-    doubt = min(0.99, faint + 8 * (leftover + lost) + min(0.3, 6 * decided.unrest) + min(0.3, 5 * through) + min(0.3, 2 * much))
-    verdict = Verdict.LOOK_AGAIN if found else Verdict.CLEAN
-    return Judgement(verdict, tuple(said for said, _ in found), round(doubt, 4), tuple(p for _, at in found for p in at))
+    share = int(np.count_nonzero(mask)) / max(1, int(np.count_nonzero(product)))
+    if share > WORTH_A_LOOK[by_grain]:
+        at = places(mask, product, "backdrop may show between the parts")
+        found.append((f"backdrop may show between the parts of the product, {named(at)} ({share:.1%} of its area)", at))
+    return found, min(0.3, 5 * share)
+
+
+def _beside(evidence: Evidence, decided: Decided) -> _Found:
+    """Whether something that is no backdrop was left out."""
+    beside, much = product_like(evidence, decided.product, decided.busy)
+    doubt = min(0.3, 2 * much)
+    if much <= BESIDE_WORTH_A_LOOK:
+        return [], doubt
+    at = places(beside, decided.product, "something beside the product")
+    said = f"something beside the product was taken for backdrop and does not look like it, {named(at)}; is a part of it lost?"
+    return [(said, at)], doubt
 
 
 def _about_the_light(aligned: Aligned) -> list[str]:
@@ -186,8 +228,19 @@ def _reasons_to_redo(product: Mask) -> tuple[list[str], tuple[Place, ...]]:
 
 def _faint_outline(evidence: Evidence, product: Mask) -> tuple[Mask, Mask]:
     """The part of the outline along which there is hardly a step to see, and the whole outline, (H, W)."""
-    cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
+    ring = _ring(product)
+    near = cv2.dilate(evidence.step, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3)))
+    return np.asarray(ring & (near < FAINT_STEP + 2 * evidence.noise)), ring
+
+
+def _ring(product: Mask) -> Mask:
     mask = product.astype(np.uint8)
-    ring = mask > cv2.erode(mask, cross)
-    near = cv2.dilate(evidence.step, cross)
-    return np.asarray(ring & (near < FAINT_STEP + 2 * evidence.noise)), np.asarray(ring)
+    return np.asarray(mask > cv2.erode(mask, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))))
+
+
+def _long_runs(line: Mask, least: float) -> Mask:
+    """What of a line (H, W) is longer at a stretch than so many pixels."""
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(line.astype(np.uint8), connectivity=8)
+    long = stats[:, cv2.CC_STAT_AREA] > least
+    long[0] = False
+    return np.asarray(long[labels])
