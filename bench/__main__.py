@@ -28,7 +28,8 @@ def main() -> int:
     cv2.setNumThreads(1)
     lines = ["# Measured", "", "Made by `./run bench --write`; see bench/ for how. One thread, one process.", ""]
     lines += speed.table()
-    lines += ["", *table.table(), "", *way.table(), "", *cutting.table(), "", *accuracy.table(), "", *outside.table()]
+    lines += ["", *table.table(), "", *way.table(), "", *cutting.table(), "", *accuracy.table()]
+    lines += ["", *outside.table(), "", *outside.materials()]
     text = "\n".join(lines) + "\n"
     print(text)
     if "--write" in sys.argv:

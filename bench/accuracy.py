@@ -57,6 +57,16 @@ def _mean(errors: list[MatteError]) -> tuple[float, float, float, float]:
     return tuple(float(np.mean([getattr(e, name) for e in errors])) for name in ("mse", "sad", "gradient", "connectivity"))  # type: ignore[return-value]
 
 
+def touched(frame: Pixels, truth: np.ndarray) -> tuple[Pixels, np.ndarray]:
+    """Frame and alpha with the camera 1.5 px aside and 3 % more light since the empty set."""
+    move = np.array([[1, 0, 1.3], [0, 1, 0.75]])
+    size = (frame.shape[1], frame.shape[0])
+    flags = {"flags": cv2.INTER_CUBIC, "borderMode": cv2.BORDER_REPLICATE}
+    brighter = np.clip(frame.astype(np.float32) * 1.03 ** (1 / 2.2), 0, 255)
+    shot = np.clip(cv2.warpAffine(brighter, move, size, **flags), 0, 255).round().astype(np.uint8)
+    return shot, np.clip(cv2.warpAffine(truth.astype(np.float32), move, size, **flags), 0, 1)
+
+
 def table() -> list[str]:
     shutter, scenes = Shutter(), {}
     rng = np.random.default_rng(1)
@@ -65,6 +75,7 @@ def table() -> list[str]:
         code = path.name[:6]
         frame = exposed(read_layer(LAYERS / f"{code}_front.jxl"), read_layer(LAYERS / f"{code}_backdrop.jxl"), shutter, rng)
         scenes[code] = (frame, read_plane(path))
+    moved = {code: touched(*scene) for code, scene in scenes.items()}
     best = best_threshold([(f, empty, a) for f, a in scenes.values()])
     ways: dict[str, Callable[[Pixels], Pixels]] = {
         "True Backdrop, all automatic": lambda f: ours(f, empty),
@@ -73,6 +84,7 @@ def table() -> list[str]:
     }
     errors = {way: {code: matte_error(cut(frame), truth) for code, (frame, truth) in scenes.items()} for way, cut in ways.items()}
     mean = {way: _mean(list(found.values())) for way, found in errors.items()}
+    again = {way: 1e4 * float(np.mean([np.mean((cut(f) - a) ** 2) for f, a in moved.values()])) for way, cut in ways.items()}
     names = list(ways)
     better = min(mean[name][0] for name in names[1:])
     lines = [
@@ -88,4 +100,7 @@ def table() -> list[str]:
         ("mean MSE x 10,000", "mean SAD / 1000", "mean gradient error / 1000", "mean connectivity error / 1000")
     ):
         lines.append(f"| {label} | " + " | ".join(f"{(1e4 if i == 0 else 1) * mean[name][i]:.1f}" for name in names) + " |")
+    lines.append(
+        "| mean MSE x 10,000, camera touched and 3 % more light | " + " | ".join(f"{again[name]:.1f}" for name in names) + " |"
+    )
     return lines

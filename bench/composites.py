@@ -24,6 +24,9 @@ PACKAGE, VERSION = "@lobehub/fluent-emoji-3d", "1.1.0"
 HEIGHT, WIDTH = 1000, 1500
 Variant = Literal["still", "touched", "tent"]
 VARIANTS: tuple[Variant, ...] = ("still", "touched", "tent")
+#: As the pictures are; nearly as light as the paper; with hair on them; of glass with a dark rim and highlights.
+Material = Literal["solid", "pale", "strands", "clear"]
+MATERIALS: tuple[Material, ...] = ("solid", "pale", "strands", "clear")
 
 
 @dataclass(frozen=True)
@@ -78,7 +81,49 @@ def _product(path: Path, rng: np.random.Generator) -> tuple[np.ndarray, np.ndarr
     return alpha, light * rng.uniform(0.75, 0.95)
 
 
-def _empty_set(variant: Variant, rng: np.random.Generator) -> np.ndarray:
+def _made_of(
+    material: Material, alpha: np.ndarray, colour: np.ndarray, rng: np.random.Generator
+) -> tuple[np.ndarray, np.ndarray]:
+    """The same product of another material: alpha (H, W) and linear colour (H, W, 3)."""
+    grey = colour.mean(axis=-1)
+    if material == "pale":
+        lightest = max(1e-3, float(np.percentile(grey[alpha > 0.5], 95)))
+        return alpha, np.asarray(0.62 + 0.28 * np.clip(grey / lightest, 0, 1)[..., None] + 0.02 * (colour - grey[..., None]))
+    if material == "strands":
+        hair = _hair(alpha, rng)
+        tint = colour[alpha > 0.9].mean(axis=0) * rng.uniform(0.15, 0.5)
+        both = alpha + (1 - alpha) * hair
+        mixed = alpha[..., None] * colour + ((1 - alpha) * hair)[..., None] * tint
+        return both, np.where(both[..., None] > 1e-4, mixed / np.maximum(both, 1e-4)[..., None], colour)
+    if material == "clear":
+        inside = (alpha > 0.5).astype(np.uint8)
+        rim = 0.9 * np.clip((rng.uniform(8, 14) - cv2.distanceTransform(inside, cv2.DIST_L2, 5)) / 3 + 0.5, 0, 1)
+        light = np.clip(6 * np.clip(grey - np.percentile(grey[inside > 0], 92), 0, 1), 0, 0.9)
+        pane = rng.uniform(0.08, 0.22)
+        glass = np.where((rim > pane)[..., None], 0.3 * colour, np.array([0.35, 0.40, 0.42]))
+        return alpha * np.maximum(np.maximum(rim, light), pane), np.where((light > pane)[..., None], 1.0, glass)
+    return alpha, colour
+
+
+def _hair(alpha: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+    """How much of each pixel (H, W) some hundred curved hairs cover that grow out of the upper outline."""
+    outlines, _ = cv2.findContours((alpha > 0.5).astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    points = max(outlines, key=len)[:, 0]
+    middle = points.mean(axis=0)
+    points = points[points[:, 1] < np.percentile(points[:, 1], 65)]
+    fine = np.zeros((4 * HEIGHT, 4 * WIDTH), np.uint8)
+    for point in points[rng.integers(0, len(points), 900)].astype(float):
+        outwards = (point - middle) / max(1.0, float(np.linalg.norm(point - middle)))
+        angle = np.arctan2(outwards[1], outwards[0]) + rng.normal(0, 0.35)
+        length, bend = rng.uniform(25, 90), rng.normal(0, 0.012)
+        angles = angle + bend * length / 24 * np.arange(24)
+        steps = length / 24 * np.stack([np.cos(angles), np.sin(angles)], axis=1)
+        line = point - 6 * outwards + np.concatenate([[[0.0, 0.0]], np.cumsum(steps, axis=0)])
+        cv2.polylines(fine, [np.round(64 * line).astype(np.int32)], False, 255, int(rng.integers(3, 8)), cv2.LINE_AA, 4)
+    return np.asarray(cv2.resize(fine, (WIDTH, HEIGHT), interpolation=cv2.INTER_AREA), np.float32) / 255
+
+
+def _empty_set(variant: Variant, rng: np.random.Generator, grain_of: float = 0.006) -> np.ndarray:
     y, x = np.mgrid[0 : 1 : HEIGHT * 1j, 0 : 1 : WIDTH * 1j]
     if variant == "tent":
         level = 0.30 - 0.10 * (x - rng.uniform(0.3, 0.7)) ** 2 - 0.14 * np.abs(y - rng.uniform(0.5, 0.75))
@@ -90,7 +135,7 @@ def _empty_set(variant: Variant, rng: np.random.Generator) -> np.ndarray:
         level = rng.uniform(0.72, 0.86) - 0.16 * (x - rng.uniform(0.4, 0.6)) ** 2 - 0.14 * (y - rng.uniform(0.2, 0.5)) ** 2
         tint = np.array([0.99, 1.0, 1.005])
     grain = cv2.GaussianBlur(rng.standard_normal((HEIGHT, WIDTH)).astype(np.float32), (0, 0), 2.2)
-    return np.asarray((level * (1 + 0.006 * grain / grain.std()))[..., None] * tint, np.float32)
+    return np.asarray((level * (1 + grain_of * grain / grain.std()))[..., None] * tint, np.float32)
 
 
 def _shadow(alpha: np.ndarray, colour: np.ndarray, strength: float, rng: np.random.Generator) -> np.ndarray:
@@ -106,11 +151,11 @@ def _shadow(alpha: np.ndarray, colour: np.ndarray, strength: float, rng: np.rand
     return np.asarray(1 - depth[..., None] * tint, np.float32)
 
 
-def composite(path: Path, variant: Variant, seed: int) -> Composite:
-    """One picture, photographed in one way. The same seed gives the same."""
+def composite(path: Path, variant: Variant, seed: int, material: Material = "solid", grain_of: float = 0.006) -> Composite:
+    """One picture, photographed in one way, on paper with grain of a relative strength. The same seed gives the same."""
     rng = np.random.default_rng(seed)
-    alpha, colour = _product(path, rng)
-    bare = _empty_set(variant, rng)
+    alpha, colour = _made_of(material, *_product(path, rng), rng)
+    bare = _empty_set(variant, rng, grain_of)
     strength = rng.uniform(0.5, 0.9) if variant == "tent" else rng.uniform(0.2, 0.55)
     over = alpha[..., None]
     frame = over * colour * (0.5 if variant == "tent" else 1.0) + (1 - over) * _shadow(alpha, colour, strength, rng) * bare
