@@ -186,3 +186,26 @@ def test_an_outline_is_drawn_by_keyboard(cut_page: Page) -> None:
     expect(page.get_by_text("drops what is inside it")).to_be_visible()
     page.wait_for_timeout(500)
     assert area(page, shot) == pytest.approx(before - after, rel=0.05)
+    rest = area(page, shot)
+    # It follows the product in the same place; a corner is moved by keyboard, and dragged back by the pointer.
+    page.get_by_label("Follows the product").check()
+    page.wait_for_timeout(500)
+    assert area(page, shot) == pytest.approx(rest, rel=0.02)
+    corner = page.get_by_label("Corner 3 of outline 1")
+    corner.focus()
+    for _ in range(4):
+        page.keyboard.press("Shift+ArrowDown")
+        page.wait_for_timeout(150)
+    page.wait_for_timeout(500)
+    moved = area(page, shot)
+    assert moved > 1.02 * rest
+    box = corner.bounding_box()
+    assert box is not None
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y - 20)
+    page.mouse.move(x, y - 40)
+    page.mouse.up()
+    page.wait_for_timeout(700)
+    assert area(page, shot) == pytest.approx(rest, rel=0.03)

@@ -20,6 +20,7 @@ from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, 
 from true_backdrop.core.cut.glass import seen_through
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
+from true_backdrop.core.cut.shapes import box_in_parts
 from true_backdrop.core.cut.touches import touched
 from true_backdrop.core.cut.verdict import Decided, Judgement, by_retoucher, guessed, judge, with_complaint
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, white_away_from_product, without_specks
@@ -77,12 +78,17 @@ __all__ = [
 
 @dataclass(frozen=True, slots=True)
 class Decision:
-    """Where the outline lies, at which backdrop match, and what to think of it."""
+    """Where the outline lies, at which backdrop match, and what to think of it.
+
+    `found` is the box around the product before outlines by hand, which those that follow the product are placed in: left,
+    top, right, bottom in parts of the frame.
+    """
 
     outline: Outline
     match: int
     proposal: Proposal
     judgement: Judgement
+    found: tuple[float, float, float, float] | None = None
 
 
 def propose_match(prepared: Prepared, settings: CutSettings, *, survey: bool = False) -> Proposal:
@@ -150,7 +156,8 @@ def decide_cut(
     )
     if prepared.complaint is not None:
         judgement = with_complaint(judgement, prepared.complaint)
-    return Decision(outline, match, proposal, guessed(judgement, prepared.guessed) if prepared.guessed else judgement)
+    judgement = guessed(judgement, prepared.guessed) if prepared.guessed else judgement
+    return Decision(outline, match, proposal, judgement, box_in_parts(product))
 
 
 def cut_frame(

@@ -194,6 +194,15 @@ class ShotDetail(BaseModel):
     can_undo: bool
 
 
+class BoxPublic(BaseModel):
+    """In parts of the frame's width and height."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+
 class CutAnswer(BaseModel):
     """The decision at a backdrop match, without a picture."""
 
@@ -203,6 +212,7 @@ class CutAnswer(BaseModel):
     reasons: list[str]
     places: list[PlacePublic]
     trials: list[TrialPublic]
+    found: BoxPublic | None = Field(description="Around the product before outlines by hand; those that follow it lie in it.")
     glass: bool = Field(description="Parts of it are clear: it was said to be, or the backdrop is seen through them.")
 
 

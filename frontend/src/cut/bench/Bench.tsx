@@ -174,6 +174,8 @@ export function Bench({ shoot, shotId }: { shoot: Shoot; shotId: number }) {
                 onStroke={stroke}
                 onCorner={(to) => setCorners([...corners, to])}
                 onClose={closeOutline}
+                found={answer?.found ?? null}
+                onReshape={(k, shape) => bench.set("corner moved", { outlines: { shapes: detail.treatment.outlines.shapes.map((old, i) => (i === k ? shape : old)) } })}
               />
             )}
           </Stage>
@@ -195,7 +197,7 @@ export function Bench({ shoot, shotId }: { shoot: Shoot; shotId: number }) {
         <Box sx={{ flex: 1, overflow: "auto", p: 2, display: "flex", flexDirection: "column", gap: 1.25 }}>
           {tab === "Match" && <MatchPanel bench={bench} answer={answer} value={value} moved={moved !== null} onMove={setMoved} onKeep={keep} onUndo={() => setMoved(null)} />}
           {tab === "Touch" && <TouchPanel bench={bench} tool={tool} onTool={choose} brush={brush} onBrush={setBrush} shown={strokesShown} onShown={setStrokesShown} />}
-          {tab === "Outline" && <OutlinePanel bench={bench} drawing={tool === "outline"} corners={corners.length} onDraw={(on) => choose(on ? "outline" : "look")} onClose={closeOutline} />}
+          {tab === "Outline" && <OutlinePanel bench={bench} found={answer?.found ?? null} drawing={tool === "outline"} corners={corners.length} onDraw={(on) => choose(on ? "outline" : "look")} onClose={closeOutline} />}
           {tab === "Edge" && <EdgePanel bench={bench} />}
           {tab === "History" && <HistoryPanel bench={bench} />}
           {tab === "Out" && <OutAndBack shot={detail.shot} />}

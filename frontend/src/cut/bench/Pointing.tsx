@@ -2,6 +2,8 @@ import { Box } from "@mui/material";
 import { type PointerEvent, useRef, useState, type WheelEvent } from "react";
 
 import type { DrawnShape, Touch } from "../../kit/api/client";
+import { Corners } from "./Corners";
+import { type FoundBox, inFrame, withPoints } from "./corners.logic";
 import { asParts, type Point, type Size, type Stage, toFrame, toScreen } from "./stage.logic";
 
 export type Tool = "look" | "product" | "backdrop" | "shadow" | "no_shadow" | "outline";
@@ -14,6 +16,8 @@ interface Props {
   /** Corners of an outline that is being drawn, in frame pixels. */
   corners: Point[];
   shapes: DrawnShape[];
+  /** Around the product as it was found: what outlines that follow it lie in. */
+  found: FoundBox | null;
   shown: { touches: Touch[] | null };
   pen: Point | null;
   onPan: (by: Point) => void;
@@ -22,6 +26,7 @@ interface Props {
   onStroke: (points: [number, number][]) => void;
   onCorner: (at: Point) => void;
   onClose: () => void;
+  onReshape: (number: number, shape: DrawnShape) => void;
 }
 
 /** How a stroke of a kind is drawn: by line and dash, not by colour. */
@@ -48,7 +53,7 @@ function Line({ points, kind, wide }: { points: Point[]; kind: Touch["kind"]; wi
 }
 
 /** What the pointer does on the picture: look around, touch, or draw an outline; and what was drawn so far. */
-export function Pointing({ stage, frame, tool, brush, corners, shapes, shown, pen, onPan, onZoom, onToggle, onStroke, onCorner, onClose }: Props) {
+export function Pointing({ stage, frame, tool, brush, corners, shapes, found, shown, pen, onPan, onZoom, onToggle, onStroke, onCorner, onClose, onReshape }: Props) {
   const [stroke, setStroke] = useState<Point[]>([]);
   const [hover, setHover] = useState<Point | null>(null);
   const from = useRef<Point | null>(null);
@@ -107,11 +112,9 @@ export function Pointing({ stage, frame, tool, brush, corners, shapes, shown, pe
         {shown.touches?.map((touch, k) => (
           <Line key={k} kind={touch.kind} wide={0} points={placed(touch.points)} />
         ))}
-        {shapes
-          .filter((shape) => shape.anchor === "frame")
-          .map((shape, k) => (
-            <path key={k} d={path(placed(shape.points)) + "Z"} fill="none" stroke="#111" strokeWidth={1.5} strokeDasharray="6 4" style={{ filter: "drop-shadow(0 0 1px #fff)" }} />
-          ))}
+        {shapes.map((shape, k) => (
+          <path key={k} d={path(placed(inFrame(shape, found))) + "Z"} fill="none" stroke="#111" strokeWidth={1.5} strokeDasharray="6 4" style={{ filter: "drop-shadow(0 0 1px #fff)" }} />
+        ))}
         {stroke.length > 0 && touching && <Line points={stroke} kind={tool} wide={wide} />}
         {cornersHere.length > 0 && (
           <g fill="none" stroke="#111" strokeWidth={1.5} style={{ filter: "drop-shadow(0 0 1px #fff)" }}>
@@ -129,6 +132,7 @@ export function Pointing({ stage, frame, tool, brush, corners, shapes, shown, pe
         )}
         {tool === "outline" && pen && <path d={`M${toScreen(stage, pen).x - 8} ${toScreen(stage, pen).y}h16m-8 -8v16`} stroke="#111" strokeWidth={1.5} />}
       </svg>
+      {looking && shapes.map((shape, k) => !shape.locked && <Corners key={k} stage={stage} frame={frame} number={k + 1} points={inFrame(shape, found)} onMoved={(points) => onReshape(k, withPoints(shape, points, found))} />)}
     </Box>
   );
 }

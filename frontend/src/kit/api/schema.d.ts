@@ -1537,6 +1537,20 @@ export interface components {
             file: string;
         };
         /**
+         * BoxPublic
+         * @description In parts of the frame's width and height.
+         */
+        BoxPublic: {
+            /** Bottom */
+            bottom: number;
+            /** Left */
+            left: number;
+            /** Right */
+            right: number;
+            /** Top */
+            top: number;
+        };
+        /**
          * CameBack
          * @description What came back from a retoucher, and to which shot.
          */
@@ -1646,6 +1660,8 @@ export interface components {
          * @description The decision at a backdrop match, without a picture.
          */
         CutAnswer: {
+            /** @description Around the product before outlines by hand; those that follow it lie in it. */
+            found: components["schemas"]["BoxPublic"] | null;
             /**
              * Glass
              * @description Parts of it are clear: it was said to be, or the backdrop is seen through them.

@@ -35,12 +35,20 @@ def drawn(shapes: Sequence[Shape], product: Mask) -> tuple[Drawn, ...]:
 
 def _placed(shape: Shape, product: Mask) -> NDArray[np.float64]:
     points = _curve(np.array(shape.points)) if shape.curved else np.array(shape.points)
-    if shape.anchor == "frame":
+    box = box_in_parts(product) if shape.anchor == "product" else None
+    if box is None:
         return points
+    left, top, right, bottom = box
+    return np.array([left, top]) + points * (right - left, bottom - top)
+
+
+def box_in_parts(product: Mask) -> tuple[float, float, float, float] | None:
+    """Left, top, right and bottom of a product (H, W) in parts of width and height; None when there is none."""
     left, top, width, height = cv2.boundingRect(product.astype(np.uint8))
     if width == 0:
-        return points
-    return (np.array([left, top]) + points * (width, height)) / (product.shape[1], product.shape[0])
+        return None
+    down, across = product.shape
+    return left / across, top / down, (left + width) / across, (top + height) / down
 
 
 def _curve(points: NDArray[np.float64]) -> NDArray[np.float64]:

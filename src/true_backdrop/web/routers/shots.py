@@ -67,7 +67,7 @@ def read_cut(shot_id: int, request: Request, db: Db, match: Match = None, materi
     """What the program thinks at a backdrop match, before anything is stored."""
     asked, _ = asked_of(db, shot_id, match, material)
     decision = _desk(request).decision(asked)
-    work, asked_for_clear = decision.outline.by_hand, asked.cut.material == "clear"
+    found, work, asked_for_clear = decision.found, decision.outline.by_hand, asked.cut.material == "clear"
     return models.CutAnswer(
         match=decision.match,
         proposed=decision.proposal.match,
@@ -75,6 +75,7 @@ def read_cut(shot_id: int, request: Request, db: Db, match: Match = None, materi
         reasons=list(decision.judgement.reasons),
         places=[models.PlacePublic.model_validate(asdict(place)) for place in decision.judgement.places],
         trials=[models.TrialPublic(match=t.match, leftover=t.leftover, lost=t.lost) for t in decision.proposal.trials],
+        found=None if found is None else models.BoxPublic(left=found[0], top=found[1], right=found[2], bottom=found[3]),
         glass=asked_for_clear or (work is not None and work.clear is not None),
     )
 
