@@ -65,7 +65,18 @@ def table() -> list[str]:
         decision = pipeline.decide_cut(prepared, settings, proposal)
         sized.append(_ms(lambda f=frame, d=decision: pipeline.finish(f, proxy, d.outline, treatment, SPEC)))
         preview.append(_ms(lambda p=prepared, d=proposal: pipeline.decide_cut(p, settings, d)))
-        planes.append((levels(prepared.evidence, decision.outline.product, decision.match, prepared.busy.region), decision.match))
+        planes.append(
+            (
+                levels(
+                    prepared.evidence,
+                    decision.outline.product,
+                    decision.match,
+                    prepared.busy.region,
+                    decision.proposal.anchors(prepared.busy, decision.match, settings.material),
+                ),
+                decision.match,
+            )
+        )
     stored = [(codec.encode_plane(plane), match) for plane, match in planes]
 
     def tune() -> None:

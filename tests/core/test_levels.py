@@ -34,7 +34,13 @@ def test_the_plane_tells_where_the_full_decision_loses_product(shape: str, colou
     made = scene(shape, colour)
     prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
     decision = pipeline.decide_cut(prepared, CutSettings(), pipeline.propose_match(prepared, CutSettings()))
-    plane = levels(prepared.evidence, decision.outline.product, decision.match, prepared.busy.region)
+    plane = levels(
+        prepared.evidence,
+        decision.outline.product,
+        decision.match,
+        prepared.busy.region,
+        decision.proposal.anchors(prepared.busy, decision.match, "auto"),
+    )
     area = decision.outline.product.mean()
     assert product_at(plane, decision.match).mean() == pytest.approx(area, rel=0.02)
     told = risk(plane, decision.match, (30, 50))
@@ -42,6 +48,26 @@ def test_the_plane_tells_where_the_full_decision_loses_product(shape: str, colou
         full = prepared.busy.on_proxy(decide(prepared.busy.evidence, match, "auto"))
         lost = (decision.outline.product & ~full).mean() / area
         assert (told.lost[i] > VISIBLE_PART) == (lost > VISIBLE_PART)
+
+
+def test_at_the_values_that_were_decided_the_plane_says_the_same() -> None:
+    """Pale product, whose outline moves with the match; and where a touch took a part away it is gone at all of them."""
+    made = scene("box", (0.70, 0.69, 0.68), shadow=0.3)
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    proposal = pipeline.propose_match(prepared, CutSettings())
+    match = proposal.match
+    anchors = proposal.anchors(prepared.busy, match, "auto")
+    assert {10, 30, 50, 70, 90} <= set(anchors)
+    area = anchors[match].mean()
+    plane = levels(prepared.evidence, anchors[match], match, prepared.busy.region, anchors)
+    for value, mask in anchors.items():
+        told = product_at(plane, value).mean()
+        assert abs(told - mask.mean()) <= 0.02 * area
+    touched = anchors[match].copy()
+    touched[:, : touched.shape[1] // 2] = False
+    plane = levels(prepared.evidence, touched, match, prepared.busy.region, anchors)
+    for value in anchors:
+        assert product_at(plane, value)[:, : plane.shape[1] // 2 - 1].mean() < 0.02
 
 
 def test_risk_grows_away_from_where_the_cut_stands() -> None:

@@ -31,7 +31,13 @@ def warm(*, usual_only: bool = False) -> None:
                 pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, Treatment(), SHIPPED[outlet])
             view = View(frame.whole, (frame.height, frame.width), (frame.height, frame.width))
             render_view("loud", frame.linear(), backdrop.linear(), decision.outline, view)
-            levels(prepared.evidence, decision.outline.product, decision.match, prepared.busy.region)
+            levels(
+                prepared.evidence,
+                decision.outline.product,
+                decision.match,
+                prepared.busy.region,
+                decision.proposal.anchors(prepared.busy, decision.match, settings.material),
+            )
     if usual_only:
         return
     # What a person may do by hand, glass, and a silhouette (a dark disc before the lit wall is one).

@@ -258,7 +258,15 @@ def _cut_row(blobs: BlobStore, task: ShotTask, made: _Made, decision: pipeline.D
         "doubt": judgement.doubt,
         "places": [asdict(place) for place in judgement.places],
         "levels_sha256": blobs.put(
-            codec.encode_plane(levels(prepared.evidence, decision.outline.product, decision.match, prepared.busy.region))
+            codec.encode_plane(
+                levels(
+                    prepared.evidence,
+                    decision.outline.product,
+                    decision.match,
+                    prepared.busy.region,
+                    decision.proposal.anchors(prepared.busy, decision.match, task.treatment.cut.material),
+                )
+            )
         ),
         "cutout_sha256": blobs.put(codec.encode_cutout(encode_pixels(made_cut.foreground), matte)),
         "trials": [asdict(trial) for trial in decision.proposal.trials],

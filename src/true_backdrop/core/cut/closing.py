@@ -55,6 +55,8 @@ _LARGE_PRODUCT = 0.0004
 _PLAIN_GRAIN, _GRAINED = 0.7, 0.5
 #: An outline of which more than this cannot be seen, or that leaves plain edges outside (parts of its length), is doubtful.
 _UNSEEN_PART, _STRAY_PART = 0.03, 0.03
+#: Where there is hardly an outline it counts as so long, in parts of the long side.
+_LEAST_OUTLINE = 0.4
 #: Edges count as left outside from so far away on (pixels), and from so many times their noise.
 _AWAY_PX, _STRAY = 8, 6.0
 
@@ -129,15 +131,14 @@ class Closing:
     def doubts(self, outside: Mask) -> bool:
         """Whether an outline can not be seen in part, or leaves plain edges outside; `outside` (H, W) is what it leaves."""
         cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
-        near = cv2.dilate(outside.astype(np.uint8), cross) > 0
-        ring = near & ~outside
-        length = int(np.count_nonzero(ring))
-        if length == 0:
-            return False
+        # Lines as thin as an edge are no product, but edges that were left.
+        solid = cv2.morphologyEx((~outside).astype(np.uint8), cv2.MORPH_OPEN, disc(_THIN_PX)) > 0
+        ring = solid & (cv2.dilate((~solid).astype(np.uint8), cross) > 0)
+        length = max(float(np.count_nonzero(ring)), _LEAST_OUTLINE * self._evidence.long_side)
         if np.count_nonzero(ring & ~self.seen) > _UNSEEN_PART * length:
             return True
-        away = cv2.erode(outside.astype(np.uint8), np.ones((2 * _AWAY_PX + 1,) * 2, np.uint8)) > 0
-        return bool(np.count_nonzero(away & self._stronger_than(_STRAY)) > _STRAY_PART * length)
+        beside = cv2.dilate(solid.astype(np.uint8), np.ones((2 * _AWAY_PX + 1,) * 2, np.uint8)) > 0
+        return bool(np.count_nonzero(~beside & self._stronger_than(_STRAY)) > _STRAY_PART * length)
 
     def corrected(self, outside: Mask, alike: Mask) -> tuple[Mask, Mask]:
         """What is backdrop after all, and what of `outside` is product because edges enclose it, (H, W) each.

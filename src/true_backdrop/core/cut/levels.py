@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import astuple, dataclass
 
 import cv2
@@ -30,7 +30,7 @@ _UNLIKE = UNLIKE["auto"]
 Levels = NDArray[np.uint8]
 
 
-def levels(evidence: Evidence, product: Mask, match: int, busy: Region) -> Levels:
+def levels(evidence: Evidence, product: Mask, match: int, busy: Region, anchors: Mapping[int, Mask]) -> Levels:
     """A small plane (h, w): the product at any match m is where the plane is at most m.
 
     Parameters
@@ -41,13 +41,15 @@ def levels(evidence: Evidence, product: Mask, match: int, busy: Region) -> Level
         The decision (H, W), and the match that it was made at: there the plane says the same.
     busy
         The part of the proxy outside which all is bare backdrop at any match.
+    anchors
+        Full decisions (H, W) at some values, `match` among them, before anything was done by hand.
 
     Notes
     -----
     At a match, backdrop is what can be reached from the rim over pixels that look like it, through passages of some
     width (region.py). The strictest match at which a pixel is reached is the largest over all ways of the smallest level
     on the way: a reconstruction by dilation (Vincent 1993), done once for all values. Enclosed holes count by
-    themselves. What the full decision says otherwise (edges, glass, grain) is as it says, at every match.
+    themselves. That orders the pixels; between which of the anchors each changes sides, those say.
     """
     # Every other pixel of every other row is plenty for a plane of a quarter of the size.
     half = tuple(slice(each.start, each.stop, 2) for each in busy.slices)
@@ -74,10 +76,25 @@ def levels(evidence: Evidence, product: Mask, match: int, busy: Region) -> Level
     # What is enclosed and looks like the backdrop is taken for a hole, also where it is pale product.
     taken = cv2.medianBlur(np.asarray(cv2.resize(as_hole, size, interpolation=cv2.INTER_AREA), np.uint8), 5)
     found = np.where(inside, np.maximum(found, taken), found).astype(np.uint8)
-    # As the full decision says, where the two are at odds.
-    found[inside & (found > match)] = 0
-    found[~inside & (found <= match)] = ALWAYS
-    return np.asarray(found, np.uint8)
+    low, high = _brackets(inside, match, _with_hands(product, match, anchors), size)
+    return np.where(~inside & (found <= match) & (high == ALWAYS), ALWAYS, np.clip(found, low, high)).astype(np.uint8)
+
+
+def _with_hands(product: Mask, match: int, anchors: Mapping[int, Mask]) -> dict[int, Mask]:
+    """The anchors with what was added and taken away by hand at `match`."""
+    added, removed = product & ~anchors[match], anchors[match] & ~product
+    return {value: (mask | added) & ~removed for value, mask in anchors.items() if value != match}
+
+
+def _brackets(inside: Mask, match: int, anchors: Mapping[int, Mask], size: tuple[int, int]) -> tuple[Levels, Levels]:
+    """The lowest and the highest level (h, w) that the anchors leave each pixel; the nearest to `match` counts first."""
+    low, high = np.where(inside, 0, match + 1).astype(np.uint8), np.where(inside, match, ALWAYS).astype(np.uint8)
+    for value in sorted(anchors, key=lambda each: abs(each - match)):
+        there = cv2.resize(anchors[value].astype(np.uint8) * 255, size, interpolation=cv2.INTER_AREA) > 127
+        open_still = (inside if value < match else ~inside) & (low <= value) & (value < high)
+        high[open_still & there] = value
+        low[open_still & ~there] = value + 1
+    return low, high
 
 
 def _own_grain(evidence: Evidence, product: Mask, busy: Region) -> Plane:

@@ -44,6 +44,7 @@ class Proposal:
     unrest       part of the product's area that changes from one tried value to the next, at the best place
     packed       the product at the proposed match in the busy part, as bits
     restless     what changes at the quietest neighbour of it, in the busy part, as bits
+    tried        the product at every value that was tried, in the same way
     """
 
     match: int
@@ -52,6 +53,7 @@ class Proposal:
     unrest: float
     packed: NDArray[np.uint8]
     restless: NDArray[np.uint8]
+    tried: tuple[tuple[int, NDArray[np.uint8]], ...] = ()
 
     def moving(self, busy: Busy) -> Mask:
         """Where (H, W) on the proxy the outline moves between neighbouring values."""
@@ -64,6 +66,14 @@ class Proposal:
     def product(self, busy: Busy) -> Mask:
         """The product (H, W) on the proxy at the proposed match: what `decide` gives for it."""
         return self._on_proxy(self.packed, busy)
+
+    def anchors(self, busy: Busy, match: int, material: Material) -> dict[int, Mask]:
+        """The product (H, W) on the proxy by backdrop match: where it was tried, at `match`, and near both ends."""
+        found = {tried: self._on_proxy(packed, busy) for tried, packed in self.tried}
+        for other in (match, *TRIED_NEXT):
+            if other not in found:
+                found[other] = busy.on_proxy(busy.decide(other, material))
+        return found
 
 
 def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal:
@@ -89,9 +99,10 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
     chosen, unrest, beside = course.quietest, course.unrest, course.quieter_neighbour
     if survey:
         course = try_all(range(0, 101, FINER))
+    packed = tuple((match, np.packbits(mask)) for match, mask in sorted(masks.items()))
     if not course.found:
         nothing = np.packbits(np.zeros_like(masks[50]))
-        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in course.tried), 0, 0.0, np.packbits(masks[50]), nothing)
+        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in course.tried), 0, 0.0, np.packbits(masks[50]), nothing, packed)
     reference = masks[chosen]
     area = max(1.0, float(np.count_nonzero(reference)))
     trials = tuple(
@@ -99,7 +110,7 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
         for match in course.tried
     )
     moving = np.packbits(masks[beside] ^ reference)
-    return Proposal(chosen, trials, course.quiet_about(chosen), unrest, np.packbits(reference), moving)
+    return Proposal(chosen, trials, course.quiet_about(chosen), unrest, np.packbits(reference), moving, packed)
 
 
 class _Course:
