@@ -235,7 +235,7 @@ def test_a_clear_case_is_clean() -> None:
 def test_a_strict_match_keeps_more_and_a_loose_one_less() -> None:
     made = scene("disc", (0.70, 0.69, 0.68), shadow=0.3)
     areas = [float(cut(made, match=match)[1].alpha.sum()) for match in (0, 50, 100)]
-    assert areas[0] <= areas[1]
+    assert areas[0] <= areas[1] * 1.01
     assert areas[1] <= areas[2] * 1.02  # what faint edges enclose counts at either
 
 

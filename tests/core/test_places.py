@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
@@ -125,3 +127,16 @@ def test_a_pane_is_told_from_grey_card_by_the_paper_seen_through_it(filled: bool
     assert found.alpha[150:170, 270:450].min() > 0.95  # the frame round it stays solid
     solid = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings(material="solid"))[1]
     assert np.median(solid.alpha[195:285, 315:405]) == 1
+
+
+def test_before_plain_paper_an_even_grey_place_is_asked_about() -> None:
+    """Without grain a pane and grey card are the same picture; nobody may be told that it is clean."""
+    made = scene("ring", shadow=0.0)
+    height, width = made.alpha.shape
+    y, x = np.mgrid[0:height, 0:width]
+    pane = (made.alpha < 0.01) & (np.hypot(x - width / 2, y - height / 2) < height * 0.1)
+    dimmed = np.where(pane[..., None], made.frame * 0.85, made.frame)
+    grey = replace(made, frame=np.round(dimmed).astype(np.uint8))
+    assert [place.said for place in decide(grey).judgement.places] == ["pale card or glass"]
+    assert decide(grey, material="solid").judgement.verdict is Verdict.CLEAN
+    assert decide(made).judgement.verdict is Verdict.CLEAN

@@ -146,8 +146,19 @@ def decide_cut(
     busy, clear = prepared.busy, settings.material == "clear"
     seen = None if clear or outline.by_hand is None or outline.by_hand.clear is None else outline.by_hand.clear > 0
     hinted = busy.on_proxy(busy.closing.hinted)
+    unsaid = settings.material == "auto"
     decided = Decided(
-        outline.product, at_match, proposed, proposal.moving(busy), match, proposal.unrest, busy.region, hinted, clear, seen
+        outline.product,
+        at_match,
+        proposed,
+        proposal.moving(busy),
+        match,
+        proposal.unrest,
+        busy.region,
+        hinted,
+        clear,
+        unsaid,
+        seen,
     )
     judgement = (
         judge(prepared.aligned, prepared.evidence, prepared.plainly, decided)

@@ -1,4 +1,4 @@
-"""Is it glass? Where the backdrop's own grain is seen through a product."""
+"""Is it glass? Where the backdrop's own grain is seen through a product, and where it might be but has none."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded
+from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median
 from true_backdrop.core.cut.paper import compared
 from true_backdrop.core.cut.tolerances import Tolerances
 
@@ -49,3 +49,33 @@ def seen_through(evidence: Evidence, product: Mask) -> Mask | None:
         if shown is not None and shown[0] > _THROUGH * evidence.structure and shown[1] > _EXPLAINED * evidence.structure:
             found[box][here] |= place
     return cv2.dilate(found.astype(np.uint8), disc(MIXED_PX)) > 0 if found.any() else None
+
+
+#: Without grain: glass as usual leaves so much light (log units), is as even as the noise, and is a good part of the product.
+_USUAL_GLASS, _EVEN, _GOOD_PART = (-0.4, -0.03), 1.5, 0.05
+
+
+def might_be_glass(evidence: Evidence, product: Mask) -> Mask | None:
+    """Large places (H, W) in a product that are as neutral, even and light as glass before paper; None when nowhere.
+
+    Pale card is the same. Where the backdrop has grain that tells them apart, and nothing is asked here.
+    """
+    area = int(np.count_nonzero(product))
+    if evidence.structure >= _PLAIN or area == 0:
+        return None
+    left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
+    box = slice(top, top + down), slice(left, left + across)
+    limits = Tolerances.of(_MATCH, evidence.noise, evidence.long_side)
+    tone = evidence.tone[box]
+    even = (evidence.step[box] < limits.step) & (evidence.tint[box] < limits.tint)
+    inner = eroded(np.asarray(product[box] & even & (tone > _USUAL_GLASS[0]) & (tone < _USUAL_GLASS[1])), MIXED_PX)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(inner, connectivity=4)
+    found = np.zeros(product.shape, bool)
+    for label in range(1, count):
+        if stats[label, cv2.CC_STAT_AREA] < _GOOD_PART * area:
+            continue
+        place = labels == label
+        values = tone[place]
+        if median(np.abs(values - median(values))) < _EVEN * evidence.noise:
+            found[box] |= place
+    return found if found.any() else None

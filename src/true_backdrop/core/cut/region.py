@@ -113,9 +113,8 @@ def decide(
     expected = shade_around(evidence, outside)[box]
     grain = bare_grain(evidence, outside)
     evidence, outside = evidence.part(box), outside[box]
-    found = holes(
-        evidence, limits, like.alike[box] & ~outside, grain, expected, material, None if enclosed is None else enclosed[box]
-    )
+    faintly = None if enclosed is None else enclosed[box]
+    found = holes(evidence, limits, like.alike[box] & ~outside, grain, expected, material, faintly)
     bare, surely = bare_pixels(evidence, limits, expected)
     found |= papered(evidence, bare & ~outside & ~found, expected)
     backdrop = outside | found

@@ -13,6 +13,7 @@ from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, WORTH_A_LOOK, backdrop_like, product_like
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.glass import might_be_glass
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
 from true_backdrop.core.picture import Region
@@ -56,6 +57,7 @@ class Decided:
     busy      the part of the proxy outside which nothing is to be decided
     hinted    where there is at least a hint of an edge
     clear     whether the product is said to be clear
+    unsaid    whether nobody said what the product is made of
     through   where the backdrop was seen through it without anybody saying so (glass.py); None where nowhere
     """
 
@@ -68,6 +70,7 @@ class Decided:
     busy: Region
     hinted: Mask
     clear: bool = False
+    unsaid: bool = True
     through: Mask | None = None
 
 
@@ -148,6 +151,12 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
         at = places(decided.through & product, product, "taken for glass")
         said = f"the backdrop is seen through the product, {named(at)}, and goes there; if that is no glass, say solid"
         found.append((said, at))
+    glass = might_be_glass(evidence, product) if decided.unsaid else None
+    if glass is not None:
+        at = places(glass, product, "pale card or glass")
+        found.append(
+            (f"a place as light and as even as glass would be, {named(at)}, was left solid; if it is glass, say clear", at)
+        )
     share = int(np.count_nonzero(mask)) / max(1, int(np.count_nonzero(product)))
     if share > WORTH_A_LOOK[by_grain]:
         at = places(mask, product, "backdrop may show between the parts")
