@@ -100,6 +100,8 @@ def _edges(evidence: Evidence, plainly: Evidence, decided: Decided) -> _Found:
     """Whether the outline is seen."""
     product = decided.product
     faint_ring, ring = _faint_outline(plainly, product)
+    by_nature = _ring(decided.at_match)  # what was drawn by hand need not be seen
+    faint_ring &= by_nature
     length = max(1, int(np.count_nonzero(ring)))
     faint = int(np.count_nonzero(faint_ring)) / length
     if faint > PALE_OUTLINE_PART:
@@ -107,8 +109,8 @@ def _edges(evidence: Evidence, plainly: Evidence, decided: Decided) -> _Found:
         return [
             (f"pale edge against the backdrop, {named(at)}: along {faint:.0%} of the outline hardly a step is seen", at)
         ], faint
-    # A silhouette may show what the front light does not, and what was drawn by hand need not be seen.
-    unseen = (ring if plainly is evidence else faint_ring) & ~decided.hinted & _ring(decided.at_match)
+    # A silhouette may show what the front light does not.
+    unseen = (ring & by_nature if plainly is evidence else faint_ring) & ~decided.hinted
     unseen = _long_runs(unseen, UNSEEN_RUN_PART * length)
     if not unseen.any():
         return [], faint
@@ -166,7 +168,8 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
 
 def _beside(evidence: Evidence, decided: Decided) -> _Found:
     """Whether something that is no backdrop was left out."""
-    beside, much = product_like(evidence, decided.product, decided.busy)
+    # What was taken away by hand was taken away on purpose.
+    beside, much = product_like(evidence, decided.product | decided.at_match, decided.busy)
     doubt = min(0.3, 2 * much)
     if much <= BESIDE_WORTH_A_LOOK:
         return [], doubt
