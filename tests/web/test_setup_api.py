@@ -45,7 +45,7 @@ def test_what_lies_outside_the_box_is_not_in_the_square(client: TestClient, shoo
     client.put(f"/api/shoots/{shoot}/framing", json={"framing": {"left": 0.85, "top": 0.0, "right": 1.0, "bottom": 1.0}})
     assert look(client, jug)["shot"]["cut"]["square"] is None
     client.put(f"/api/shoots/{shoot}/framing", json={"framing": BOX})
-    assert look(client, jug)["shot"]["cut"]["verdict"] == "clean"
+    assert look(client, jug)["shot"]["cut"]["verdict"] == "clean", look(client, jug)["shot"]["cut"]["reasons"]
 
 
 def test_the_empty_set_and_the_silhouette_are_proposed_when_it_is_time(client: TestClient, shoot: int) -> None:

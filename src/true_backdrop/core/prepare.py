@@ -109,8 +109,9 @@ def prepare_proxies(
 ) -> Prepared:
     """The same, from proxies that are there already."""
     aligned, backdrop = aligned_with(frame, backdrop) if box is None else framed(frame, backdrop, box)
-    evidence = gather(aligned, None if box is None else as_shot(box, frame.shape[0], frame.shape[1]))
-    return Prepared(aligned, evidence, busy_part(evidence), backdrop, frame_size)
+    shot = None if box is None else as_shot(box, frame.shape[0], frame.shape[1])
+    evidence = gather(aligned, shot)
+    return Prepared(aligned, evidence, busy_part(evidence, shot=shot), backdrop, frame_size)
 
 
 def with_silhouette(prepared: Prepared, silhouette: Picture, empty_proxy: LinearRGB, box: FramingBox | None = None) -> Prepared:
@@ -131,9 +132,10 @@ def with_silhouette(prepared: Prepared, silhouette: Picture, empty_proxy: Linear
     found = prepare_proxies(small, empty_proxy, size, box)
     if not same_pose(prepared.evidence, found.evidence):
         raise BackdropDoesNotFit("the product stands elsewhere in the silhouette frame; shoot the silhouette again")
+    shot = None if box is None else as_shot(box, small.shape[0], small.shape[1])
     return replace(
         prepared,
-        busy=busy_part(prepared.evidence, opaque_in(prepared.evidence, found.evidence)),
+        busy=busy_part(prepared.evidence, opaque_in(prepared.evidence, found.evidence), shot),
         backlit=found.aligned,
         backlit_proxy=found.backdrop_proxy,
         backlit_evidence=found.evidence,

@@ -62,10 +62,14 @@ _AWAY_PX, _STRAY = 8, 6.0
 
 
 class Closing:
-    """The edges of one evidence and what they enclose, at no particular backdrop match; worked out when first asked for."""
+    """The edges of one evidence and what they enclose, at no particular backdrop match; worked out when first asked for.
 
-    def __init__(self, evidence: Evidence) -> None:
+    `shot` (H, W) is where the frame is as shot. Where a framing box fades it out, an edge says nothing, and none is missed.
+    """
+
+    def __init__(self, evidence: Evidence, shot: Mask | None = None) -> None:
         self._evidence = evidence
+        self._shot = shot
 
     @cached_property
     def _edges(self) -> tuple[Plane, Plane, float]:
@@ -88,6 +92,8 @@ class Closing:
         # At the rim the broad slope cannot be told.
         by = round(2 * _BROAD_PX)
         strength[:by], strength[-by:], strength[:, :by], strength[:, -by:] = 0, 0, 0, 0
+        if self._shot is not None:
+            strength[halved(self._shot.astype(np.float32)) < 1] = 0
         return strength, tone, tone_noise
 
     @cached_property
@@ -98,7 +104,8 @@ class Closing:
     @cached_property
     def hinted(self) -> Mask:
         """Where there is the least hint of an edge, (H, W), two pixels wider than it."""
-        return self._stronger_than(_HINTED, 5)
+        found = self._stronger_than(_HINTED, 5)
+        return found if self._shot is None else np.asarray(found | ~self._shot)
 
     def _stronger_than(self, limit: float, wide: int = 3) -> Mask:
         strength = doubled(self._edges[0], self._evidence.shape)
@@ -135,7 +142,8 @@ class Closing:
         solid = cv2.morphologyEx((~outside).astype(np.uint8), cv2.MORPH_OPEN, disc(_THIN_PX)) > 0
         ring = solid & (cv2.dilate((~solid).astype(np.uint8), cross) > 0)
         length = max(float(np.count_nonzero(ring)), _LEAST_OUTLINE * self._evidence.long_side)
-        if np.count_nonzero(ring & ~self.seen) > _UNSEEN_PART * length:
+        unseen = ring & ~self.seen if self._shot is None else ring & ~self.seen & self._shot
+        if np.count_nonzero(unseen) > _UNSEEN_PART * length:
             return True
         beside = cv2.dilate(solid.astype(np.uint8), np.ones((2 * _AWAY_PX + 1,) * 2, np.uint8)) > 0
         return bool(np.count_nonzero(~beside & self._stronger_than(_STRAY)) > _STRAY_PART * length)

@@ -94,7 +94,7 @@ def _as_backdrop(evidence: Evidence, here: tuple[slice, slice], place: Mask, exp
     grown[inner] = place
     ring = cv2.dilate(grown, np.ones((2 * far + 1,) * 2, np.uint8)) > cv2.dilate(grown, np.ones((2 * near + 1,) * 2, np.uint8))
     off = np.abs(evidence.tone[around.slices] - expected[around.slices])
-    if not by_faint_edges and ring.any() and median(off[ring]) > _NOT_PALE:
+    if ring.any() and median(off[ring]) > _NOT_PALE:
         return True
     tone = evidence.tone[here][place]
     depth = median(np.clip(-expected[here][place], 0, DEEPEST))
@@ -219,7 +219,11 @@ def gaps(narrow: Mask, backdrop: Mask, long_side: int) -> Mask:
     return np.asarray(narrow & opens[labels])
 
 
+#: Less grain than this, in the backdrop's noise, is measured as none.
+_LEAST_GRAIN = 0.15
+
+
 def bare_grain(evidence: Evidence, outside: Mask) -> float:
     """Typical `thin` of the bare backdrop; every seventh pixel is plenty for a median."""
     around = evidence.thin[outside][::7]
-    return max(1e-4, median(around) if around.size else 0.0)
+    return max(1e-4, _LEAST_GRAIN * evidence.noise, median(around) if around.size else 0.0)

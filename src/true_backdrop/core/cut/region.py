@@ -47,12 +47,17 @@ class Busy:
         return whole
 
 
-def busy_part(evidence: Evidence, opaque: Mask | None = None) -> Busy:
+def busy_part(evidence: Evidence, opaque: Mask | None = None, shot: Region | None = None) -> Busy:
     """The part of the proxy outside which all is bare backdrop, at any backdrop match.
 
     Cells in which more than a few pixels differ from the backdrop by the strictest tolerances, and a margin:
-    lone grains of noise do not count (of bare backdrop far less than a hundredth differs).
+    lone grains of noise do not count (of bare backdrop far less than a hundredth differs). `shot` is the part in which the
+    frame is as shot, when a framing box has put backdrop in the place of the rest.
     """
+    as_it_was: Mask | None = None
+    if shot is not None:
+        as_it_was = np.zeros(evidence.shape, bool)
+        as_it_was[shot.slices] = True
     height, width = evidence.tone.shape
     limits = Tolerances.of(_STRICTEST, evidence.noise, evidence.long_side)
     differs = ~_likeness(evidence, limits).alike
@@ -62,11 +67,12 @@ def busy_part(evidence: Evidence, opaque: Mask | None = None) -> Busy:
     crowded = cv2.resize(differs.astype(np.uint8) * np.uint8(255), cells, interpolation=cv2.INTER_AREA) > _CROWDED * 255
     left, top, across, down = cv2.boundingRect(crowded.astype(np.uint8))
     if across == 0:
-        return Busy(Region(0, 0, height, width), evidence, evidence.shape, Closing(evidence), opaque)
+        return Busy(Region(0, 0, height, width), evidence, evidence.shape, Closing(evidence, as_it_was), opaque)
     part = Region(top * _CELL, left * _CELL, (top + down) * _CELL, (left + across) * _CELL)
     region = part.grown(round(_ROOM * evidence.long_side), height, width)
     busy, there = evidence.part(region.slices), None if opaque is None else np.ascontiguousarray(opaque[region.slices])
-    return Busy(region, busy, evidence.shape, Closing(busy), there)
+    inside = None if as_it_was is None else np.ascontiguousarray(as_it_was[region.slices])
+    return Busy(region, busy, evidence.shape, Closing(busy, inside), there)
 
 
 #: Backdrop match that the busy part is found at.
