@@ -11,7 +11,7 @@ from bench.speed import CODES, SPEC, frames
 from true_backdrop.catalog.blobs import BlobStore
 from true_backdrop.catalog.cut_source import CutSource, File
 from true_backdrop.core import codec, pipeline
-from true_backdrop.core.cut.levels import chart, levels, risk
+from true_backdrop.core.cut.levels import chart, risk
 from true_backdrop.core.treatment import CutSettings, Hands, Touch, TouchSettings, Treatment
 from true_backdrop.web.preview import Asked, PreviewDesk
 
@@ -67,13 +67,7 @@ def table() -> list[str]:
         preview.append(_ms(lambda p=prepared, d=proposal: pipeline.decide_cut(p, settings, d)))
         planes.append(
             (
-                levels(
-                    prepared.evidence,
-                    decision.outline.product,
-                    decision.match,
-                    prepared.busy.region,
-                    decision.proposal.anchors(prepared.busy, decision.match, settings.material),
-                ),
+                pipeline.levels_of(prepared, decision, settings.material),
                 decision.match,
             )
         )

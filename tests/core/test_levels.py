@@ -34,13 +34,7 @@ def test_the_plane_tells_where_the_full_decision_loses_product(shape: str, colou
     made = scene(shape, colour)
     prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
     decision = pipeline.decide_cut(prepared, CutSettings(), pipeline.propose_match(prepared, CutSettings()))
-    plane = levels(
-        prepared.evidence,
-        decision.outline.product,
-        decision.match,
-        prepared.busy.region,
-        decision.proposal.anchors(prepared.busy, decision.match, "auto"),
-    )
+    plane = pipeline.levels_of(prepared, decision, "auto")
     area = decision.outline.product.mean()
     assert product_at(plane, decision.match).mean() == pytest.approx(area, rel=0.02)
     told = risk(plane, decision.match, (30, 50))

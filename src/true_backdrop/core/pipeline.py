@@ -18,6 +18,7 @@ from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask, Plane
 from true_backdrop.core.cut.by_hand import by_hand, dropped
 from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, proxy_part, resample
 from true_backdrop.core.cut.glass import seen_through
+from true_backdrop.core.cut.levels import Levels, levels
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.shapes import box_in_parts
@@ -62,6 +63,7 @@ __all__ = [
     "encode_for",
     "finish",
     "finish_key",
+    "levels_of",
     "outline_at",
     "prepare",
     "prepare_guessed",
@@ -169,6 +171,12 @@ def decide_cut(
         judgement = with_complaint(judgement, prepared.complaint)
     judgement = guessed(judgement, prepared.guessed) if prepared.guessed else judgement
     return Decision(outline, match, proposal, judgement, box_in_parts(product))
+
+
+def levels_of(prepared: Prepared, decision: Decision, material: Material) -> Levels:
+    """The product of a decision at every backdrop match, for the chart of its set (see cut/levels.py)."""
+    anchors = decision.proposal.anchors(prepared.busy, decision.match, material)
+    return levels(prepared.evidence, decision.outline.product, decision.match, prepared.busy.region, anchors)
 
 
 def cut_frame(

@@ -9,7 +9,6 @@ import numpy as np
 
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.edge import View
-from true_backdrop.core.cut.levels import levels
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.spec import SHIPPED
 from true_backdrop.core.treatment import CutSettings, EdgeSettings, Hands, Touch, TouchSettings, Treatment
@@ -31,13 +30,7 @@ def warm(*, usual_only: bool = False) -> None:
                 pipeline.finish(frame, prepared.backdrop_proxy, decision.outline, Treatment(), SHIPPED[outlet])
             view = View(frame.whole, (frame.height, frame.width), (frame.height, frame.width))
             render_view("loud", frame.linear(), backdrop.linear(), decision.outline, view)
-            levels(
-                prepared.evidence,
-                decision.outline.product,
-                decision.match,
-                prepared.busy.region,
-                decision.proposal.anchors(prepared.busy, decision.match, settings.material),
-            )
+            pipeline.levels_of(prepared, decision, settings.material)
     if usual_only:
         return
     # What a person may do by hand, glass, and a silhouette (a dark disc before the lit wall is one).

@@ -25,7 +25,6 @@ from true_backdrop.core.arrays import EncodedRGB, LinearRGB
 from true_backdrop.core.audit import audit
 from true_backdrop.core.colour import encode_pixels
 from true_backdrop.core.cut.edge import View, as_seen, cut_view, held
-from true_backdrop.core.cut.levels import levels
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.errors import BackdropDoesNotFit, TrueBackdropError
@@ -257,17 +256,7 @@ def _cut_row(blobs: BlobStore, task: ShotTask, made: _Made, decision: pipeline.D
         "reasons": list(judgement.reasons),
         "doubt": judgement.doubt,
         "places": [asdict(place) for place in judgement.places],
-        "levels_sha256": blobs.put(
-            codec.encode_plane(
-                levels(
-                    prepared.evidence,
-                    decision.outline.product,
-                    decision.match,
-                    prepared.busy.region,
-                    decision.proposal.anchors(prepared.busy, decision.match, task.treatment.cut.material),
-                )
-            )
-        ),
+        "levels_sha256": blobs.put(codec.encode_plane(pipeline.levels_of(prepared, decision, task.treatment.cut.material))),
         "cutout_sha256": blobs.put(codec.encode_cutout(encode_pixels(made_cut.foreground), matte)),
         "trials": [asdict(trial) for trial in decision.proposal.trials],
         "freshness": _freshness(task, prepared, decision),
