@@ -51,11 +51,11 @@ def _silhouette(view: ShootView, shot: Shot) -> studio_models.Proposal | None:
     if shot.frame is None or view.sources.has_silhouette(shot):
         return None
     cut = view.cuts.get(shot.id)
-    doubtful = cut is not None and view.cut_holds(shot) and cut.verdict != "clean"
-    if doubtful:
-        said = "this cut is in doubt: shoot its silhouette while the product stands as it is"
-    elif shot.product.material in _HARD:
-        said = f"{shot.product.material} outlines are told best by a silhouette: shoot one while the product stands as it is"
-    else:
+    why = []
+    if cut is not None and view.cut_holds(shot) and cut.verdict != "clean":
+        why.append("this cut is in doubt")
+    if shot.product.material in _HARD:
+        why.append(f"{shot.product.material} outlines are told best by a silhouette")
+    if not why:
         return None
-    return studio_models.Proposal(kind="silhouette", said=said)
+    return studio_models.Proposal(kind="silhouette", said=f"{', and '.join(why)}: shoot one while the product stands as it is")
