@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
@@ -16,38 +17,96 @@ _TINTED = 0.35
 #: So many pixels out an edge's own softness has ended.
 _CLEAR = 3
 #: A contact shadow is at most so wide, in proxy pixels.
-_WIDEST = 12
+_WIDEST = 16
+#: Below a product it may end more abruptly. It still goes from bare to deep (log units) over more pixels than any edge, then gets
+#: darker for so many, and above its darkest the product is lighter within so many, by so much.
+_BARE, _DEEP, _SOFT = -0.05, -0.3, 4
+_LONG, _BEHIND, _LIGHTER = 4, 12, 0.3
+#: So many lines left standing side by side are no product.
+_LINES = 3
 
 
-@compiled
 def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float) -> None:
     """Take contact shadow off the product, in place, from the outline inwards: as long as it gets darker and keeps neutral.
 
     `product`, `tone` and `tint` are (H, W), as in `Evidence`. On a black product the slope ends with the edge itself.
     """
-    height, width = product.shape
-    for down, across in ((-1, 0), (0, 1), (0, -1), (1, 0)):
-        for y in range(_CLEAR, height - _CLEAR):
-            for x in range(_CLEAR, width - _CLEAR):
-                # From here, out in the shadow, inwards. Next to an edge the lens makes everything dark.
-                out = tone[y - (_CLEAR - 1) * down, x - (_CLEAR - 1) * across]
-                if product[y, x] or out > _IN_SHADOW or not product[y + down, x + across]:
-                    continue
-                py, px = y + down, x + across
-                for _ in range(_WIDEST):
-                    if py < 1 or px < 1 or py > height - 2 or px > width - 2 or not product[py, px]:
-                        break
-                    if not _is_slope(product, tone, tint, tint_limit, py, px, down, across):
-                        break
-                    product[py, px] = False
-                    py, px = py + down, px + across
+    before = product.copy()
+    _walk_in(product, tone, tint, tint_limit, -1, 0)
+    taken = before & ~product
+    if taken.any():
+        # It went line by line; where a few lines were left standing in between they are shadow as well.
+        standing = product & ~_wider(product) & (tint < tint_limit + _TINTED * np.clip(-tone, 0, 1))
+        standing &= cv2.dilate(taken.astype(np.uint8), np.ones((1, 3), np.uint8)) > 0
+        product[standing] = False
+    for down, across in ((0, 1), (0, -1), (1, 0)):
+        _walk_in(product, tone, tint, tint_limit, down, across)
+
+
+def _wider(product: Mask) -> Mask:
+    """What of a product (H, W) is wider than lines that are left standing."""
+    return cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_OPEN, np.ones((1, _LINES + 1), np.uint8)) > 0
 
 
 @compiled
-def _is_slope(product: Mask, tone: Plane, tint: Plane, tint_limit: float, y: int, x: int, down: int, across: int) -> bool:
-    """Whether a pixel is as neutral as shadow, and what lies ahead of it is darker product."""
-    depth = min(max(-tone[y, x], np.float32(0)), np.float32(1))
-    if tint[y, x] > tint_limit + _TINTED * depth:
-        return False
-    ahead_y, ahead_x = y + down, x + across
-    return bool(product[ahead_y, ahead_x] and tone[ahead_y, ahead_x] < tone[y, x] - _DARKER)
+def _walk_in(product: Mask, tone: Plane, tint: Plane, tint_limit: float, down: int, across: int) -> None:
+    """The same in one of four directions."""
+    height, width = product.shape
+    for y in range(_CLEAR, height - _CLEAR):
+        for x in range(_CLEAR, width - _CLEAR):
+            if product[y, x] or not product[y + down, x + across]:
+                continue
+            # From here, out in the shadow, inwards. Next to an edge the lens makes everything dark.
+            out = tone[y - (_CLEAR - 1) * down, x - (_CLEAR - 1) * across]
+            length = 0
+            if out <= _IN_SHADOW:
+                length = _slope(product, tone, tint, tint_limit, y, x, down, across, _DARKER)
+            if down < 0 and _begins_softly(tone, y, x):
+                longer = _slope(product, tone, tint, tint_limit, y, x, down, across, 0.0)
+                if longer >= _LONG and _is_lighter_behind(product, tone, y - longer, x):
+                    length = max(length, longer)
+            for i in range(1, length + 1):
+                product[y + i * down, x + i * across] = False
+
+
+@compiled
+def _slope(
+    product: Mask, tone: Plane, tint: Plane, tint_limit: float, y: int, x: int, down: int, across: int, darker: float
+) -> int:
+    """How many pixels of product get darker, each by so much, and stay as neutral as shadow, from an outline inwards."""
+    height, width = tone.shape
+    for length in range(_WIDEST):
+        py, px = y + (length + 1) * down, x + (length + 1) * across
+        if py < 1 or px < 1 or py > height - 2 or px > width - 2 or not product[py, px]:
+            return length
+        depth = min(max(-tone[py, px], np.float32(0)), np.float32(1))
+        if tint[py, px] > tint_limit + _TINTED * depth:
+            return length
+        if not product[py + down, px + across] or tone[py + down, px + across] >= tone[py, px] - darker:
+            return length
+    return _WIDEST
+
+
+@compiled
+def _begins_softly(tone: Plane, y: int, x: int) -> bool:
+    """Whether below a pixel the tone goes from bare backdrop to shadow over more pixels than at any edge."""
+    bare = y
+    while bare < tone.shape[0] - 1 and tone[bare, x] <= _BARE:
+        bare += 1
+    deep = bare
+    while deep > 0 and tone[deep, x] > _DEEP and bare - deep < _SOFT:
+        deep -= 1
+    return bare - deep >= _SOFT
+
+
+@compiled
+def _is_lighter_behind(product: Mask, tone: Plane, y: int, x: int) -> bool:
+    """Whether above the darkest pixel of a slope the product soon gets lighter again."""
+    darkest = tone[y, x]
+    for above in range(y - 1, max(y - _BEHIND, 0) - 1, -1):
+        if not product[above, x]:
+            return False
+        darkest = min(darkest, tone[above, x])
+        if tone[above, x] > darkest + _LIGHTER:
+            return True
+    return False

@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.crease import off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.paper import seen_again
 from true_backdrop.core.cut.region import alike_at, shade_around
@@ -17,6 +18,8 @@ from true_backdrop.core.picture import Region
 _WITH_GRAIN, _WITHOUT = (0.16, 1.0, 0.6), (0.05, 0.6, 0.0)
 #: Grain is seen plainly from here on; so much of it again in a place speaks for paper.
 _PLAIN, _AGAIN = 0.5, 0.3
+#: In so deep a shadow (log units) the light's own slope and the noise hide the grain.
+_GRAIN_LOST = -0.45
 #: A place is at least so large, in parts of the product's area and in pixels.
 _LEAST, _LEAST_PX = 0.002, 30
 #: So much of the product's area in such places, with and without grain, is worth a look (measured on composites, docs/cut.md).
@@ -38,13 +41,20 @@ def product_like(evidence: Evidence, product: Mask, where: Region) -> tuple[Mask
     whole = np.zeros_like(product)
     evidence, product = evidence.part(where.slices), np.ascontiguousarray(product[where.slices])
     away = cv2.distanceTransform((~product).astype(np.uint8), cv2.DIST_L2, 5) > _AWAY_PX
-    rest = away & ~alike_at(evidence, _BESIDE_MATCH)
+    rest = away & _with_product(evidence, product) & ~product
     _, labels, stats, _ = cv2.connectedComponentsWithStats(rest.astype(np.uint8), connectivity=8)
     long = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) >= _LONG_PX
     long[0] = False
     whole[where.slices] = long[labels]
     outline = cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
     return whole, int(np.count_nonzero(whole)) / max(1, int(np.count_nonzero(outline)))
+
+
+def _with_product(evidence: Evidence, product: Mask) -> Mask:
+    """The product (H, W) and all that looks like neither backdrop nor soft nor contact shadow."""
+    found = np.asarray(product | ~alike_at(evidence, _BESIDE_MATCH))
+    off_the_crease(found, evidence.tone, evidence.tint, Tolerances.of(_BESIDE_MATCH, evidence.noise, evidence.long_side).tint)
+    return found
 
 
 def backdrop_like(evidence: Evidence, product: Mask, where: Region) -> tuple[Mask, bool]:
@@ -58,11 +68,12 @@ def backdrop_like(evidence: Evidence, product: Mask, where: Region) -> tuple[Mas
         return whole, by_grain
     expected = shade_around(evidence, ~product)
     box = Region(top, left, top + down, left + across).slices
-    near, tint, in_shadow = _WITH_GRAIN if by_grain else _WITHOUT
     limits = Tolerances.of(50, evidence.noise, evidence.long_side)
     depth = np.clip(-expected[box], 0, 1)
     tone, bare = evidence.tone[box], evidence.bare[box]
     inner = cv2.erode(product[box].astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    askable = (expected[box] > _GRAIN_LOST) if by_grain else np.zeros_like(inner)
+    near, tint, in_shadow = (np.where(askable, np.float32(a), np.float32(b)) for a, b in zip(_WITH_GRAIN, _WITHOUT, strict=True))
     alike = inner & (np.abs(tone - expected[box]) < near)
     alike &= evidence.tint[box] < tint * limits.tint + in_shadow * limits.tint_in_shadow * depth
     opened = cv2.morphologyEx(alike.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
@@ -75,7 +86,7 @@ def backdrop_like(evidence: Evidence, product: Mask, where: Region) -> tuple[Mas
             continue
         here = slice(y, y + height), slice(x, x + width)
         place = labels[here] == label
-        again = seen_again(tone[here], bare[here], place) if by_grain else None
+        again = seen_again(tone[here], bare[here], place & askable[here])
         if again is None or again >= _AGAIN * evidence.structure:
             inside[here] |= place
     whole[where.slices] = found

@@ -137,9 +137,9 @@ def decide(
         # The comparison reaches some pixels beyond the white product; where it ends the strongest step says.
         kept = ~near(white, 2 * MIXED_PX)
         inside = _watershed(evidence, backdrop & kept, sure | (eroded(white, MIXED_PX // 2) > 0))
-    inside = _without_specks(inside)
     if material != "strands":
         off_the_crease(inside, evidence.tone, evidence.tint, limits.tint)
+    inside = _without_specks(inside)
     product[box] = _opened(evidence, limits, inside, expected, material)
     return product
 
