@@ -181,6 +181,20 @@ _FUR_SHARE = 0.11
 _FUR_RUN = 0.05
 
 
+#: Strands show the backdrop between them, which the surface of rope or embossed metal does not: in the lightest and most neutral of
+#: three by three pixels at half size, differing by so little (log units), over such a share of what is inside.
+_LIKE_BACKDROP = 0.3
+_GAPS = (0.12, 0.22)
+_FUR_GAPS = (0.15, 0.22)
+
+
+def _between_strands(tone: Plane, tint: Plane) -> Plane:
+    """1 where something like backdrop is next to a pixel, else 0, (h, w)."""
+    around = np.ones((3, 3), np.uint8)
+    lightest, least = cv2.dilate(tone, around), cv2.erode(tint, around)
+    return np.asarray(least - np.minimum(lightest, 0) < _LIKE_BACKDROP, np.float32)
+
+
 def _rising(values: NDArray[np.floating], span: tuple[float, float]) -> NDArray[np.float32]:
     return np.asarray(np.clip((values - span[0]) / (span[1] - span[0]), 0, 1), np.float32)
 
@@ -213,10 +227,16 @@ def _bristling(evidence: Evidence, signed: Plane, material: Material) -> Plane:
     share = run / np.maximum(mean(across * across + down * down), np.float32(1e-5))
     fine = mean(halved((evidence.thin > _BRISTLE_TONE).astype(np.float32)))
     dense = _rising(share, _BRISTLE_SHARE) * _rising(np.sqrt(run), _BRISTLE_RUN) * _rising(fine, _BRISTLE_FINE)
-    near = halved(zone) > 0
+    near, inside = halved(zone) > 0, zone * (distance > 0.5)
+    backdrop = _between_strands(tone, halved(evidence.tint)) * inside
+    within = np.asarray(cv2.GaussianBlur(halved(inside), (0, 0), sigma), np.float32)
+    gaps = np.asarray(cv2.GaussianBlur(halved(backdrop), (0, 0), sigma), np.float32) / np.maximum(within, np.float32(1e-3))
+    dense *= _rising(gaps, _GAPS)
     if material == "auto" and near.any() and np.percentile(share[near], 20) > _FUR_SHARE and np.median(run[near]) > _FUR_RUN**2:
         # Fluffy all round, and too soft to be told from glass at any single place.
-        dense = np.maximum(dense, np.float32((STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)))
+        fluffy = (STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)
+        fluffy *= _rising(np.array(backdrop.sum() / max(1.0, float(inside.sum()))), _FUR_GAPS)
+        dense = np.maximum(dense, np.float32(fluffy))
     return doubled(doubled(np.asarray(dense, np.float32), zone.shape), signed.shape)
 
 
