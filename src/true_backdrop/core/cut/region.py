@@ -17,7 +17,7 @@ from true_backdrop.core.cut.holes import DEEPEST, PASSAGE, bare_grain, bare_pixe
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.spread import spread
-from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.cut.tolerances import GLOW, Tolerances
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
 
@@ -177,7 +177,7 @@ def _compare(
 ) -> None:
     """One pixel at a time against the `Tolerances`, which grow with the depth of the shadow; see `_Likeness`."""
     tint_limit, tint_in_shadow, step_limit, step_in_shadow, brighter, darkest, thin_limit = limits[:7]
-    deepest = np.float32(DEEPEST)
+    deepest, glow = np.float32(DEEPEST), np.float32(GLOW) * brighter
     for y in range(tone.shape[0]):
         for x in range(tone.shape[1]):
             depth = min(max(-tone[y, x], np.float32(0)), deepest)
@@ -186,7 +186,7 @@ def _compare(
             broad = thin[y, x] < thin_limit
             relative_tint[y, x] = off
             # `&` and not `and`: without branches the compiler does eight pixels at a time.
-            neutral = (off < np.float32(1)) & (tone[y, x] > darkest) & (tone[y, x] < brighter)
+            neutral = (off < np.float32(1)) & (tone[y, x] > darkest) & (tone[y, x] < glow)
             alike[y, x] = neutral & broad & (step[y, x] < most)
             # A thin strand has backdrop on both sides by right.
             clear[y, x] = broad & (step[y, x] > np.float32(1.5) * most)
