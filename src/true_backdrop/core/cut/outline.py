@@ -13,6 +13,7 @@ from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.by_hand import ByHand
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.cut.own_colour import own_colour
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.picture import Region
@@ -98,8 +99,10 @@ def trace(
         part = Region(top, left, top + height, left + width).grown(margin, *shape).slices
         signed[part] = _calmed(_signed_distance(product[part]), evidence.step[part])
         loose = _strandedness(product[part], material, max(shape))
-        dense = _bristling(evidence.part(part), signed[part], material)
+        there = evidence.part(part)
+        dense = _bristling(there, signed[part], material)
         band[part] += np.maximum(np.float32(STRANDS_BAND - FIRM_BAND) * loose, np.float32(BRISTLES_BAND - FIRM_BAND) * dense)
+        band[part] = _narrowed(band[part], signed[part], there)
         light = shadow[part], aligned.gain
         colour[part] = own_colour(aligned.frame[part], aligned.backdrop[part], light, signed[part], band[part])
     traced = Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise)
@@ -141,6 +144,25 @@ def _calmed(signed: Plane, step: Plane) -> Plane:
     side = round(np.sqrt(6 * _CALM_SIGMA**2 + 1)) | 1  # two boxes of this side have that variance
     smooth = np.asarray(cv2.blur(cv2.blur(signed, (side, side)), (side, side)), np.float32)
     return signed + weight * (smooth - signed)
+
+
+#: So far outside of the outline (proxy pixels) it is as dark (log units) and as steep (log units a pixel) only in contact shadow.
+_OFF_PX, _CONTACT, _STEEP = (2.0, 4.0), -0.35, 0.08
+#: Half width of the band there: the shadow's own slope is as steep as an edge, and must not be taken for half-covered pixels.
+CONTACT_BAND = 0.8
+
+
+def _narrowed(band: Plane, signed: Plane, evidence: Evidence) -> Plane:
+    """The band (H, W), narrower where product meets table."""
+    below = np.array([[1]] * 6 + [[0]] * 5, np.uint8)  # a pixel of product is up to five above
+    contact = cv2.dilate((signed > 0).astype(np.uint8), below) > 0
+    contact &= (signed < -_OFF_PX[0]) & (signed > -_OFF_PX[1]) & (band < 2 * FIRM_BAND)
+    contact &= (evidence.tone < _CONTACT) & (evidence.step > _STEEP)
+    if not contact.any():
+        return band
+    near = cv2.dilate(contact.astype(np.uint8), disc(4)).astype(np.float32)
+    near = np.asarray(cv2.blur(near, (3, 3)), np.float32)
+    return np.asarray(band + near * (np.minimum(band, np.float32(CONTACT_BAND)) - band), np.float32)
 
 
 #: How far around the roughness of the outline is taken, in parts of the long side.

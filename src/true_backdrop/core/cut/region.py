@@ -16,6 +16,7 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.holes import DEEPEST, PASSAGE, bare_grain, bare_pixels, gaps, holes, papered
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near
 from true_backdrop.core.cut.paper import without_grain
+from true_backdrop.core.cut.pockets import pockets
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.tolerances import GLOW, Tolerances
 from true_backdrop.core.picture import Region
@@ -111,6 +112,7 @@ def decide(
     enclosed = None
     if closing.doubts(outside):
         outside, enclosed = closing.corrected(outside, like.alike)
+        outside |= pockets(outside, like.alike, closing.seen, evidence.long_side)
     left, top, width, height = cv2.boundingRect((~outside).astype(np.uint8))
     if width == 0:
         return product

@@ -1,0 +1,44 @@
+"""Corners of backdrop that a wide passage does not reach into: open towards the backdrop, with an edge towards the product."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from true_backdrop.core.arrays import Mask
+
+#: A pocket has so many pixels at least, and is so large at most, in parts of the long side squared.
+_LEAST_PX, _MOST = 24, 0.0007
+#: Its border with the backdrop is so much of its whole border at least, and so much of that is an edge that is seen at most.
+_OPEN, _SEEN_OPEN = 0.3, 0.2
+#: So much of its border with the product is an edge that is seen.
+_SEEN_CLOSED = 0.7
+
+
+def pockets(outside: Mask, alike: Mask, seen: Mask, long_side: int) -> Mask:
+    """What of the product (H, W) looks like backdrop and opens wide into it.
+
+    The inside of a pale product opens through a gap in its outline at most, which is narrow against all of that. `outside` is
+    the backdrop that was reached, `alike` what looks like it, `seen` where an edge is seen, some pixels wide; (H, W) each.
+    """
+    found = np.zeros_like(outside)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats((alike & ~outside & ~seen).astype(np.uint8), connectivity=4)
+    near = np.ones((5, 5), np.uint8)
+    touching = np.zeros(count, bool)
+    touching[np.unique(labels[cv2.dilate(outside.astype(np.uint8), near) > 0])] = True
+    areas = stats[:, cv2.CC_STAT_AREA]
+    touching &= (areas >= _LEAST_PX) & (areas <= _MOST * long_side**2)
+    touching[0] = False
+    height, width = outside.shape
+    for label in np.flatnonzero(touching):
+        left, top, across, down, _ = stats[label]
+        here = slice(max(0, top - 3), min(height, top + down + 3)), slice(max(0, left - 3), min(width, left + across + 3))
+        place = labels[here] == label
+        around = (cv2.dilate(place.astype(np.uint8), near) > 0) & ~place
+        opens = around & outside[here]
+        closed = around & ~opens
+        if not closed.any() or np.count_nonzero(opens) < _OPEN * np.count_nonzero(around):
+            continue
+        if seen[here][opens].mean() <= _SEEN_OPEN and seen[here][closed].mean() >= _SEEN_CLOSED:
+            found[here] |= place
+    return found
