@@ -16,6 +16,8 @@ from true_backdrop.core.treatment import Material
 #: Values tried first; those that are tried where these leave it open; and the step to either side of the best, tried last.
 TRIED_FIRST = (30, 50, 70)
 TRIED_NEXT = (10, 90)
+#: Values that the chart of a set stands on as well: above the middle backdrop is left over in leaps.
+SURVEYED = (10, 80, 95)
 FINER = 10
 #: A change for ten points of match below which nothing moves: there is nothing finer to be found there.
 QUIET = 0.008
@@ -70,7 +72,7 @@ class Proposal:
     def anchors(self, busy: Busy, match: int, material: Material) -> dict[int, Mask]:
         """The product (H, W) on the proxy by backdrop match: where it was tried, at `match`, and near both ends."""
         found = {tried: self._on_proxy(packed, busy) for tried, packed in self.tried}
-        for other in (match, *TRIED_NEXT):
+        for other in (match, *SURVEYED):
             if other not in found:
                 found[other] = busy.on_proxy(busy.decide(other, material))
         return found
