@@ -19,7 +19,7 @@ from pathlib import Path
 
 import cv2
 
-from bench import accuracy, cutting, outside, speed, table, way
+from bench import accuracy, cutting, lots, outside, speed, table, way
 
 TARGET = Path(__file__).parents[1] / "docs" / "bench.md"
 
@@ -29,7 +29,7 @@ def main() -> int:
     lines = ["# Measured", "", "Made by `./run bench --write`; see bench/ for how. One thread, one process.", ""]
     lines += speed.table()
     lines += ["", *table.table(), "", *way.table(), "", *cutting.table(), "", *accuracy.table()]
-    lines += ["", *outside.table(), "", *outside.materials()]
+    lines += ["", *outside.table(), "", *outside.materials(), "", *lots.table()]
     text = "\n".join(lines) + "\n"
     print(text)
     if "--write" in sys.argv:

@@ -58,7 +58,7 @@ def _linear(encoded: np.ndarray) -> np.ndarray:
     return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
 
 
-def _encoded(linear: np.ndarray) -> np.ndarray:
+def encoded(linear: np.ndarray) -> np.ndarray:
     linear = np.clip(linear, 0, 1)
     out = np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * np.maximum(linear, 1e-9) ** (1 / 2.4) - 0.055)
     return np.round(255 * out).astype(np.uint8)
@@ -167,7 +167,7 @@ def composite(path: Path, variant: Variant, seed: int, material: Material = "sol
 
     def shot(light: np.ndarray) -> np.ndarray:
         sharp = cv2.GaussianBlur(light, (0, 0), 0.55)  # the lens
-        return _encoded(sharp + rng.normal(0, 1, light.shape) * np.sqrt(np.maximum(sharp, 0) / 9000 + 2e-7))
+        return encoded(sharp + rng.normal(0, 1, light.shape) * np.sqrt(np.maximum(sharp, 0) / 9000 + 2e-7))
 
     return Composite(path.stem, shot(frame), shot(bare), cv2.GaussianBlur(alpha, (0, 0), 0.55), colour)
 

@@ -44,7 +44,7 @@ OTHERS: tuple[Callable[[Composite, int], np.ndarray], ...] = (
 )
 
 
-def _off(alpha: np.ndarray, truth: np.ndarray) -> tuple[float, float]:
+def off(alpha: np.ndarray, truth: np.ndarray) -> tuple[float, float]:
     """Eaten product and leftover backdrop, as parts of the product's area."""
     product, backdrop = truth > 0.995, truth < 0.005
     area = max(1, int(product.sum()))
@@ -75,7 +75,7 @@ def table() -> list[str]:
             inside, along = _colour_errors(found.alpha, found.foreground, made, variant)
             inner.append(inside)
             edge.append(along)
-            off.append(_off(found.alpha, made.alpha))
+            off.append(off(found.alpha, made.alpha))
             clean.append(decision.judgement.verdict.value == "clean")
         missed = np.array([max(one) > WITHIN for one in off])
         called = np.array(clean)
@@ -124,12 +124,12 @@ def materials() -> list[str]:
                 decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
                 errors.append(float(np.mean((found.alpha - made.alpha) ** 2)))
                 clean.append(decision.judgement.verdict.value == "clean")
-                missed.append(max(_off(found.alpha, made.alpha)) > WITHIN)
-            called, off = np.array(clean), np.array(missed)
+                missed.append(max(off(found.alpha, made.alpha)) > WITHIN)
+            called, wrong = np.array(clean), np.array(missed)
             lines.append(
                 f"| {material} | {paper} | {1e4 * np.mean(errors):.1f} | "
                 + " | ".join(f"{1e4 * value:.0f}" for value in other)
-                + f" | {np.mean(errors) / min(other):.2f} | {called.sum()} of {called.size} | {(off & ~called).sum()} of {off.sum()} |"
+                + f" | {np.mean(errors) / min(other):.2f} | {called.sum()} of {called.size} | {(wrong & ~called).sum()} of {wrong.sum()} |"
             )
     return lines
 

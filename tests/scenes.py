@@ -4,6 +4,7 @@ drawing at eight times the size and averaging, light is added up in float64."""
 from __future__ import annotations
 
 import io
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import cv2
@@ -60,8 +61,13 @@ def scene(
     gain: float = 1.0,
     shadow: float = 0.35,
     seed: int = 5,
+    on_table: Callable[[np.ndarray, np.ndarray], np.ndarray] | None = None,
+    surface: Callable[[np.ndarray, np.ndarray], np.ndarray] | None = None,
 ) -> Scene:
-    """A product of one colour on an uneven bright backdrop, with a soft shadow below it and sensor noise."""
+    """A product of one colour on an uneven bright backdrop, with a soft shadow below it and sensor noise.
+
+    `on_table` and `surface` give factors of the light on the backdrop and on the product, from x and y in parts of the frame.
+    """
     rng = np.random.default_rng(seed)
     height, width = size
     y, x = np.mgrid[0 : 1 : height * 1j, 0 : 1 : width * 1j]
@@ -70,7 +76,9 @@ def scene(
     alpha = _covered(shape, height, width, centre)
     depth = 0.0 if shape == "nothing" else shadow
     dim = 1 - depth * np.exp(-(((x - centre[0]) / 0.22) ** 2 + ((y - centre[1] - 0.22 * height / height) / 0.09) ** 2))
+    dim = dim if on_table is None else dim * on_table(x, y)
     shaded = np.array(colour) * (1.0 + 0.15 * (0.5 - y))[..., None]
+    shaded = shaded if surface is None else shaded * surface(x, y)[..., None]
     frame = alpha[..., None] * shaded + (1 - alpha[..., None]) * backdrop * dim[..., None]
 
     def shot(light: np.ndarray) -> np.ndarray:

@@ -47,3 +47,32 @@ def test_an_edge_against_bright_backdrop_is_left_alone() -> None:
     before = product.copy()
     off_the_crease(product, tone, tint, 0.06)
     assert (product == before).all()
+
+
+#: Rows of a column in which the shadow ends within some pixels, so that its slope was taken for an edge; the crease is row 20.
+ABRUPT = [-2.0, -1.8, -1.5, -1.2, -0.9, -0.65, -0.45, -0.3, -0.18, -0.1, -0.06, -0.03]
+
+
+def test_a_contact_shadow_that_ends_abruptly_is_taken_off_up_to_its_darkest() -> None:
+    product, tone, tint = column(-0.6, shadow=ABRUPT)
+    product[:28, 1:8] = True
+    off_the_crease(product, tone, tint, 0.06)
+    assert product[:20, 4].all() and not product[21:, 4].any()
+
+
+def test_a_round_wire_keeps_its_dark_side() -> None:
+    """Its edge is as steep as the lens makes it; inside it gets darker, and lighter again."""
+    down = np.array([0.0] * 10 + [-0.3, -0.8, -1.0, -0.9, -0.8, -1.0, -1.1, -0.8, -0.3] + [-0.03] + [0.0] * 10, np.float32)
+    tone = np.repeat(down[:, None], 9, axis=1)
+    product = tone < -0.2
+    before = product.copy()
+    off_the_crease(product, tone, np.full(tone.shape, 0.02, np.float32), 0.06)
+    assert (product == before).all()
+
+
+def test_lines_that_were_left_standing_in_a_taken_shadow_go_too() -> None:
+    product, tone, tint = column(-0.6, shadow=ABRUPT)
+    product[:28, 1:8] = True
+    tone[25, 4] = -0.3  # something in this column stops the walk
+    off_the_crease(product, tone, tint, 0.06)
+    assert not product[22:, 4].any()

@@ -24,8 +24,6 @@ _BARE, _DEEP, _SOFT = -0.05, -0.3, 4
 _LONG, _BEHIND, _LIGHTER = 4, 12, 0.3
 #: So many lines left standing side by side are no product.
 _LINES = 3
-#: What is cut off is no product where it is smaller than this part of the largest piece.
-_ISLAND = 0.03
 
 
 def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float) -> None:
@@ -43,24 +41,6 @@ def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float) -
         product[standing] = False
     for down, across in ((0, 1), (0, -1), (1, 0)):
         _walk_in(product, tone, tint, tint_limit, down, across)
-    taken = before & ~product
-    if taken.any():
-        _drop_islands(product, taken, tint < tint_limit + _TINTED * np.clip(-tone, 0, 1))
-
-
-def _drop_islands(product: Mask, taken: Mask, neutral: Mask) -> None:
-    """Take off, in place, what the shadow that was `taken` (H, W) has cut off from the product, where it is as neutral."""
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(product.astype(np.uint8), connectivity=8)
-    if count < 3:
-        return
-    areas = stats[:, cv2.CC_STAT_AREA]
-    small = areas < _ISLAND * areas[1:].max()
-    beside = cv2.dilate(taken.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-    touched = np.bincount(labels[beside & product], minlength=count) > 0
-    grey = np.bincount(labels[neutral], minlength=count) > areas / 2
-    islands = small & touched & grey
-    islands[0] = False
-    product[islands[labels]] = False
 
 
 def _wider(product: Mask) -> Mask:

@@ -203,8 +203,8 @@ _FUR_SHARE = 0.11
 _FUR_RUN = 0.05
 
 
-#: Strands show the backdrop between them, which the surface of rope or embossed metal does not: in the lightest and most neutral of
-#: three by three pixels at half size, differing by so little (log units), over such a share of what is inside.
+#: Strands show the backdrop between them, which the surface of rope or embossed metal does not: the lightest and most neutral
+#: of three by three pixels at half size differs by so little (log units), over such a share of what is inside.
 _LIKE_BACKDROP = 0.3
 _GAPS = (0.12, 0.22)
 _FUR_GAPS = (0.15, 0.22)
@@ -256,8 +256,8 @@ def _bristling(evidence: Evidence, signed: Plane, material: Material) -> Plane:
     dense *= _rising(gaps, _GAPS)
     if material == "auto" and near.any() and np.percentile(share[near], 20) > _FUR_SHARE and np.median(run[near]) > _FUR_RUN**2:
         # Fluffy all round, and too soft to be told from glass at any single place.
-        fluffy = (STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)
-        fluffy *= _rising(np.array(backdrop.sum() / max(1.0, float(inside.sum()))), _FUR_GAPS)
+        open_part = np.array(backdrop.sum() / max(1.0, float(inside.sum())))
+        fluffy = (STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND) * float(_rising(open_part, _FUR_GAPS))
         dense = np.maximum(dense, np.float32(fluffy))
     return doubled(doubled(np.asarray(dense, np.float32), zone.shape), signed.shape)
 
