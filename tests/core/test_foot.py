@@ -28,17 +28,17 @@ def corner(gap: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
 
 def test_a_place_that_opens_wide_into_the_backdrop_is_a_pocket() -> None:
     outside, alike, seen = corner(gap=30)
-    found = pockets(outside, alike, seen, 400)
+    found = pockets(outside, alike, seen, 1000)
     assert found[38, 46] and not found[:, :40].any() and not found[:, 60:].any()
 
 
 def test_the_inside_of_a_pale_product_with_a_gap_in_its_outline_is_none() -> None:
-    assert not pockets(*corner(gap=3), 400).any()
+    assert not pockets(*corner(gap=3), 1000).any()
 
 
 def test_a_large_place_is_no_pocket_however_it_opens() -> None:
     outside, alike, seen = corner(gap=30)
-    assert not pockets(outside, alike, seen, 80).any()
+    assert not pockets(outside, alike, seen, 600).any()
 
 
 @pytest.mark.parametrize("bright", [0.05, 0.09])
