@@ -12,7 +12,7 @@ from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median, near
-from true_backdrop.core.cut.paper import LEAST_PIXELS, LEAST_STRUCTURE, seen_again
+from true_backdrop.core.cut.paper import LEAST_PIXELS, LEAST_STRUCTURE, seen_again, shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
@@ -61,7 +61,7 @@ def holes(
         place = labels[here] == label
         if not _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material]):
             continue
-        if evidence.structure < _PLAIN:
+        if evidence.structure < _PLAIN and not shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
             by_faint_edges = faintly is not None and float(faintly[here][place].mean()) > _FAINTLY
             if not _as_backdrop(evidence, here, place, expected, by_faint_edges):
                 continue

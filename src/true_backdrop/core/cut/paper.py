@@ -71,6 +71,30 @@ def compared(tone: Plane, bare: Plane, where: Mask) -> tuple[float, float] | Non
     return common / own, common * common / max(own * float(other @ other), 1e-12)
 
 
+#: So many pixels of a smoothed picture weigh as one that is measured by itself.
+_ALIKE_PX = 20.0
+#: So many standard deviations above chance is proof, and so much of what is seen again on bare backdrop; and so much of the
+#: frame's structure is explained by it, against what noise would leave: a surface of its own has more that is not.
+_PROVEN, _PROOF, _EXPLAINED = 3.0, 0.5, 0.1
+
+
+def shows_paper(tone: Plane, bare: Plane, where: Mask, structure: float) -> bool:
+    """Whether a region shows the paper beyond chance, also where its grain is hardly above the noise: a large one can tell.
+
+    The correlation of two planes that have nothing in common has a standard deviation of 1 / sqrt(n) (Fisher 1915).
+    """
+    if structure < LEAST_STRUCTURE:
+        return False
+    found = compared(tone, bare, where)
+    if found is None or found[0] < _PROOF * structure:
+        return False
+    # Grain over noise on bare backdrop; in a shadow there is less light, and so more noise.
+    plainly = structure / max(1 - structure, 1e-3)
+    expected = structure * plainly / (plainly + float(np.exp(-np.median(tone[where]))))
+    by_chance = np.sqrt(_ALIKE_PX / np.count_nonzero(where))
+    return bool(np.sqrt(found[1]) > _PROVEN * by_chance and found[1] > _EXPLAINED * expected)
+
+
 #: How far around a pixel its grain is compared (sigma in proxy pixels).
 _AROUND_PX = 5.0
 #: With less of the grain than this (against bare backdrop) a place is none; it must be seen plainly to say so.

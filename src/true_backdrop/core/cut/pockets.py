@@ -6,6 +6,9 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.paper import shows_paper
+from true_backdrop.core.cut.tolerances import Tolerances
 
 #: A pocket has so many pixels at least, and is so large at most, in parts of the long side squared.
 _LEAST_PX, _MOST = 24, 0.0007
@@ -42,3 +45,35 @@ def pockets(outside: Mask, alike: Mask, seen: Mask, long_side: int) -> Mask:
         if seen[here][opens].mean() <= _SEEN_OPEN and seen[here][closed].mean() >= _SEEN_CLOSED:
             found[here] |= place
     return found
+
+
+#: A place in which paper is looked for is as large at least, in pixels, as free of edges as at this match, and so much of its
+#: border with the backdrop is an edge that is seen at most; that is so long at least.
+_LARGE_PX, _EVEN_MATCH, _SEAMLESS, _SEAM_PX = 250, 40, 0.3, 12
+
+
+def paper_beside(evidence: Evidence, product: Mask, seen: Mask) -> Mask:
+    """What of a product (H, W) is table in shadow, or in light that the product throws on it.
+
+    It goes over into the backdrop without an edge, and shows its grain. Glass shows that too, but has an outline.
+    """
+    found = np.zeros_like(product)
+    limits = Tolerances.of(_EVEN_MATCH, evidence.noise, evidence.long_side)
+    even = product & ~seen & (evidence.step < limits.step + limits.step_in_shadow) & (evidence.thin < limits.thin)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(even.astype(np.uint8), connectivity=4)
+    near = np.ones((5, 5), np.uint8)
+    touching = np.zeros(count, bool)
+    touching[np.unique(labels[cv2.dilate((~product).astype(np.uint8), near) > 0])] = True
+    touching &= stats[:, cv2.CC_STAT_AREA] >= _LARGE_PX
+    touching[0] = False
+    height, width = product.shape
+    for label in np.flatnonzero(touching):
+        left, top, across, down, _ = stats[label]
+        here = slice(max(0, top - 3), min(height, top + down + 3)), slice(max(0, left - 3), min(width, left + across + 3))
+        place = labels[here] == label
+        opens = (cv2.dilate(place.astype(np.uint8), near) > 0) & ~place & ~product[here]
+        if np.count_nonzero(opens) < 2 * _SEAM_PX or seen[here][opens].mean() > _SEAMLESS:
+            continue
+        if shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
+            found[here] |= cv2.dilate(place.astype(np.uint8), near) > 0
+    return found & product

@@ -16,7 +16,7 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.holes import DEEPEST, PASSAGE, bare_grain, bare_pixels, gaps, holes, papered
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near
 from true_backdrop.core.cut.paper import without_grain
-from true_backdrop.core.cut.pockets import pockets
+from true_backdrop.core.cut.pockets import paper_beside, pockets
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.tolerances import GLOW, Tolerances
 from true_backdrop.core.picture import Region
@@ -139,6 +139,8 @@ def decide(
         # The comparison reaches some pixels beyond the white product; where it ends the strongest step says.
         kept = ~near(white, 2 * MIXED_PX)
         inside = _watershed(evidence, backdrop & kept, sure | (eroded(white, MIXED_PX // 2) > 0))
+    paper = paper_beside(evidence, inside, closing.seen[box])
+    inside &= ~paper if opaque is None else ~paper | opaque[box]
     if material != "strands":
         off_the_crease(inside, evidence.tone, evidence.tint, limits.tint)
     inside = _without_specks(inside)
