@@ -166,6 +166,17 @@ class TestSilhouettesFromFiles:
         assert said["verdict"] == "look_again" and any("stands elsewhere" in reason for reason in said["reasons"])
 
 
+def test_a_curve_is_told_as_the_line_that_it_is_cut_along(client: TestClient, shoot: int) -> None:  # noqa: F811
+    """It goes through its corners, in pieces; a polygon is its corners."""
+    shot = shots_of(client, shoot)["HT-1"]["id"]
+    corners = [[0.1, 0.1], [0.9, 0.1], [0.9, 0.9], [0.1, 0.9]]
+    for curved, pieces in ((False, 4), (True, 48)):
+        section = {"shapes": [{"points": corners, "curved": curved}]}
+        assert client.put(f"/api/shots/{shot}/treatment", json={"outlines": section}).status_code == 200
+        (line,) = client.get(f"/api/shots/{shot}/cut").json()["outlines"]
+        assert len(line) == pieces and all(corner in line for corner in corners)
+
+
 class TestCarrying:
     outline = {"shapes": [{"points": [[0.2, 0.2], [0.8, 0.2], [0.5, 0.9]]}]}
 

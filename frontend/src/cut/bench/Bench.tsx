@@ -175,6 +175,7 @@ export function Bench({ shoot, shotId }: { shoot: Shoot; shotId: number }) {
                 onCorner={(to) => setCorners([...corners, to])}
                 onClose={closeOutline}
                 found={answer?.found ?? null}
+                curves={answer?.outlines ?? []}
                 onReshape={(k, shape) => bench.set("corner moved", { outlines: { shapes: detail.treatment.outlines.shapes.map((old, i) => (i === k ? shape : old)) } })}
               />
             )}

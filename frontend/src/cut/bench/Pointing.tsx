@@ -18,6 +18,8 @@ interface Props {
   shapes: DrawnShape[];
   /** Around the product as it was found: what outlines that follow it lie in. */
   found: FoundBox | null;
+  /** The lines that outlines are cut along, in parts of the frame; those of curves are drawn, as soon as they are known. */
+  curves: number[][][];
   shown: { touches: Touch[] | null };
   pen: Point | null;
   onPan: (by: Point) => void;
@@ -53,7 +55,7 @@ function Line({ points, kind, wide }: { points: Point[]; kind: Touch["kind"]; wi
 }
 
 /** What the pointer does on the picture: look around, touch, or draw an outline; and what was drawn so far. */
-export function Pointing({ stage, frame, tool, brush, corners, shapes, found, shown, pen, onPan, onZoom, onToggle, onStroke, onCorner, onClose, onReshape }: Props) {
+export function Pointing({ stage, frame, tool, brush, corners, shapes, found, curves, shown, pen, onPan, onZoom, onToggle, onStroke, onCorner, onClose, onReshape }: Props) {
   const [stroke, setStroke] = useState<Point[]>([]);
   const [hover, setHover] = useState<Point | null>(null);
   const from = useRef<Point | null>(null);
@@ -113,7 +115,7 @@ export function Pointing({ stage, frame, tool, brush, corners, shapes, found, sh
           <Line key={k} kind={touch.kind} wide={0} points={placed(touch.points)} />
         ))}
         {shapes.map((shape, k) => (
-          <path key={k} d={path(placed(inFrame(shape, found))) + "Z"} fill="none" stroke="#111" strokeWidth={1.5} strokeDasharray="6 4" style={{ filter: "drop-shadow(0 0 1px #fff)" }} />
+          <path key={k} d={path(placed((shape.curved && curves[k]) || inFrame(shape, found))) + "Z"} fill="none" stroke="#111" strokeWidth={1.5} strokeDasharray="6 4" style={{ filter: "drop-shadow(0 0 1px #fff)" }} />
         ))}
         {stroke.length > 0 && touching && <Line points={stroke} kind={tool} wide={wide} />}
         {cornersHere.length > 0 && (

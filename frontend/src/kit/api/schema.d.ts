@@ -1669,6 +1669,11 @@ export interface components {
             glass: boolean;
             /** Match */
             match: number;
+            /**
+             * Outlines
+             * @description The closed lines that outlines by hand are cut along, x and y in parts of the frame; curves in pieces.
+             */
+            outlines: number[][][];
             /** Places */
             places: components["schemas"]["PlacePublic"][];
             /** Proposed */

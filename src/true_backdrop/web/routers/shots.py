@@ -68,7 +68,9 @@ def read_cut(shot_id: int, request: Request, db: Db, match: Match = None, materi
     asked, _ = asked_of(db, shot_id, match, material)
     decision = _desk(request).decision(asked)
     found, work, asked_for_clear = decision.found, decision.outline.by_hand, asked.cut.material == "clear"
+    lines = [] if work is None else [outline.points.round(5).tolist() for outline in work.outlines]
     return models.CutAnswer(
+        outlines=lines,
         match=decision.match,
         proposed=decision.proposal.match,
         verdict=decision.judgement.verdict.value,
