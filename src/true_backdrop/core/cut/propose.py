@@ -25,6 +25,8 @@ QUIET = 0.008
 SMALLEST_PART = 0.0008
 #: What each point of match away from the middle costs.
 _ASIDE = 0.0006
+#: A product that only comes near the rim touches it with no more pixels.
+_AT_RIM_PX = 2
 #: A change of this part of the product's area is one that a person would see.
 VISIBLE_PART = 0.006
 
@@ -86,12 +88,14 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
     whole range for the sake of a chart; the proposal is the same.
     """
     masks: dict[int, Mask] = {}
+    at_rim: dict[int, bool] = {}
 
     def try_all(matches: Iterable[int]) -> _Course:
         for match in matches:
             if match not in masks:
                 masks[match] = busy.decide(match, material)
-        return _Course(masks, SMALLEST_PART * busy.shape[0] * busy.shape[1])
+                at_rim[match] = _reaches_rim(busy.on_proxy(masks[match]))
+        return _Course(masks, SMALLEST_PART * busy.shape[0] * busy.shape[1], at_rim)
 
     course = try_all(TRIED_FIRST)
     if not course.settled:
@@ -118,16 +122,20 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
 class _Course:
     """How the mask changes along the tried values."""
 
-    def __init__(self, masks: dict[int, Mask], smallest: float) -> None:
+    def __init__(self, masks: dict[int, Mask], smallest: float, at_rim: dict[int, bool]) -> None:
         self.tried = sorted(masks)
         areas = np.array([np.count_nonzero(masks[match]) for match in self.tried])
         self.found = bool(areas.max() >= smallest)
         # Change for each ten points of match.
         self._change = np.array([10 * _apart(masks[a], masks[b]) / (b - a) for a, b in itertools.pairwise(self.tried)])
         beside = np.concatenate([self._change[:1], (self._change[1:] + self._change[:-1]) / 2, self._change[-1:]])
-        # Away from the middle a value must be quieter to win; one that finds no product never does.
+        # Away from the middle a value must be quieter to win; one that finds no product never does, and nor does one at which
+        # shadow or light on the table is left over as far as the frame's rim.
         cost = beside + _ASIDE * np.abs(np.array(self.tried) - 50)
         cost[areas < smallest] = np.inf
+        spilt = np.array([at_rim[match] for match in self.tried])
+        if (~spilt & (areas >= smallest)).any():
+            cost[spilt] = np.inf
         self._best = int(np.argmin(cost)) if self.found else len(self.tried) // 2
         self._cost = cost
 
@@ -164,6 +172,11 @@ class _Course:
         while high < len(self._change) and self._change[high] < VISIBLE_PART:
             high += 1
         return self.tried[high] - self.tried[low]
+
+
+def _reaches_rim(product: Mask) -> bool:
+    """Whether a product (H, W) touches the rim of the frame with more than some pixels."""
+    return max(int(np.count_nonzero(line)) for line in (product[0], product[-1], product[:, 0], product[:, -1])) > _AT_RIM_PX
 
 
 def _apart(a: Mask, b: Mask) -> float:
