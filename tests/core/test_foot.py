@@ -1,4 +1,4 @@
-"""Where product meets table: pockets of shadow, light that is thrown on the table, and the band of unknown opacity there."""
+"""Where product meets table: pockets of shadow, light thrown on the table, the band there, and what is asked about it."""
 
 from __future__ import annotations
 
@@ -8,9 +8,12 @@ import pytest
 
 from tests.scenes import scene
 from true_backdrop.core import pipeline
+from true_backdrop.core.cut.doubt import backdrop_like
+from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.outline import CONTACT_BAND, FIRM_BAND
 from true_backdrop.core.cut.pockets import pockets
-from true_backdrop.core.picture import Picture
+from true_backdrop.core.cut.propose import propose
+from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.treatment import CutSettings
 
 Y, X = np.mgrid[:80, :120]
@@ -90,3 +93,47 @@ def test_the_surface_of_a_rope_is_not_open_as_strands_are() -> None:
     _, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
     inside = cv2.erode((made.alpha > 0.999).astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
     assert (found.alpha[inside] < 0.97).mean() < 0.01
+
+
+class Courses:
+    """Decisions that are told: a box, and from some match on light on the table as far as the frame's rim."""
+
+    def __init__(self, spills_from: int) -> None:
+        self.shape, self.spills_from = (80, 120), spills_from
+
+    def decide(self, match: float, _material: str) -> np.ndarray:
+        """Quiet only where it spills."""
+        product = (np.abs(X - 60) < 20) & (np.abs(Y - 40) < 20)
+        if match >= self.spills_from:
+            return product | (Y > 55)
+        return product & (Y < 25 + match / 3)
+
+    def on_proxy(self, product: np.ndarray) -> np.ndarray:
+        return product
+
+
+def test_a_value_at_which_light_on_the_table_is_left_as_far_as_the_rim_is_not_proposed() -> None:
+    spilt = propose(Courses(spills_from=70), "auto")  # type: ignore[arg-type]
+    assert spilt.match < 70
+    assert {trial.match for trial in spilt.trials} >= {30, 50, 70, 90}
+
+
+def test_a_product_that_reaches_the_rim_at_every_value_is_still_proposed() -> None:
+    assert propose(Courses(spills_from=0), "auto").match == 50  # type: ignore[arg-type]
+
+
+def deep_shade(inside: float) -> tuple[Evidence, np.ndarray]:
+    """A neutral product of a tone that stands in deep shadow of another one, on paper with grain."""
+    rng = np.random.default_rng(3)
+    product = (np.abs(X - 60) < 20) & (np.abs(Y - 40) < 20)
+    tone = np.where(product, inside, -0.7).astype(np.float32)
+    flat = np.zeros_like(tone)
+    bare = cv2.GaussianBlur(rng.normal(0, 0.02, tone.shape), (0, 0), 1.5).astype(np.float32)
+    return Evidence(tone, flat, flat, flat, np.zeros((*tone.shape, 3), np.uint8), bare, 0.9, 0.002, 120), product
+
+
+@pytest.mark.parametrize(("inside", "told"), [(-0.6, False), (-0.69, True)])
+def test_in_deep_shadow_only_what_is_as_dark_as_the_shadow_is_asked_about(inside: float, told: bool) -> None:
+    evidence, product = deep_shade(inside)
+    found, by_grain = backdrop_like(evidence, product, Region(0, 0, 80, 120))
+    assert by_grain and found.any() == told

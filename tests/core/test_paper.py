@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from true_backdrop.core import pipeline
-from true_backdrop.core.cut.paper import seen_again, structure_along_rim, without_grain
+from true_backdrop.core.cut.paper import seen_again, shows_paper, structure_along_rim, without_grain
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
 
@@ -83,3 +83,41 @@ def test_white_product_beside_what_was_found_is_found_too() -> None:
     assert (found & white).sum() > 0.6 * white.sum()
     assert (found & ~white & ~product).sum() < 0.06 * white.sum()
     assert not without_grain(noise, bare, 0.95, ~product).any()
+
+
+def grained(plainly: float, seed: int = 7) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Log brightness of a backdrop frame, of a take of the same paper, and of a take of something else, in noise.
+
+    `plainly` is the variance of the paper's grain over that of the noise of one frame; all are as smooth as evidence is.
+    """
+    rng = np.random.default_rng(seed)
+
+    def smooth(sigma: float) -> np.ndarray:
+        plane = cv2.GaussianBlur(rng.standard_normal((HEIGHT, WIDTH)), (0, 0), sigma)
+        return np.asarray(plane / plane.std(), np.float32)
+
+    paper = 0.004 * np.sqrt(plainly) * smooth(1.5)
+    bare, take, other = (paper * shown + 0.004 * smooth(0.9) for shown in (1, 1, 0))
+    return bare.astype(np.float32), (take - bare).astype(np.float32), (other - bare).astype(np.float32)
+
+
+@pytest.mark.parametrize(("plainly", "radius"), [(4.0, 20), (1.0, 45)])
+def test_the_fainter_the_grain_the_larger_a_place_must_be_to_show_it(plainly: float, radius: int) -> None:
+    bare, paper, other = grained(plainly)
+    structure, place = plainly / (plainly + 1), disc(240, 360, radius) > 0.5
+    assert shows_paper(paper, bare, place, structure)
+    assert not shows_paper(other, bare, place, structure)
+    assert not shows_paper(paper, bare, disc(240, 360, 5) > 0.5, structure)
+
+
+def test_a_surface_of_its_own_structure_is_hardly_ever_taken_for_paper() -> None:
+    wrong = 0
+    for seed in range(40):
+        bare, _, other = grained(1.0, seed)
+        wrong += shows_paper(other, bare, disc(240, 360, 45) > 0.5, 0.5)
+    assert wrong == 0
+
+
+def test_no_grain_proves_nothing() -> None:
+    bare, paper, _ = grained(0.2)
+    assert not shows_paper(paper, bare, disc(240, 360, 100) > 0.5, 0.2)
