@@ -106,7 +106,7 @@ class Courses:
         product = (np.abs(X - 60) < 20) & (np.abs(Y - 40) < 20)
         if match >= self.spills_from:
             return product | (Y > 55)
-        return product & (Y < 25 + match / 3)
+        return product & (25 + match / 3 > Y)
 
     def on_proxy(self, product: np.ndarray) -> np.ndarray:
         return product
