@@ -26,12 +26,12 @@ TARGET = Path(__file__).parents[1] / "docs" / "bench.md"
 
 def main() -> int:
     cv2.setNumThreads(1)
-    lines = ["# Measured", "", "Made by `./run bench --write`; see bench/ for how. One thread, one process.", ""]
-    lines += speed.table()
-    lines += ["", *table.table(), "", *way.table(), "", *cutting.table(), "", *accuracy.table()]
-    lines += ["", *outside.table(), "", *outside.materials(), "", *lots.table()]
-    text = "\n".join(lines) + "\n"
-    print(text)
+    text = "# Measured\n\nMade by `./run bench --write`; see bench/ for how. One thread, one process.\n"
+    parts = (speed.table, table.table, way.table, cutting.table, accuracy.table, outside.table, outside.materials, lots.table)
+    for part in parts:
+        found = "\n" + "\n".join(part()) + "\n"
+        print(found, flush=True)
+        text += found
     if "--write" in sys.argv:
         TARGET.parent.mkdir(exist_ok=True)
         TARGET.write_text(text)

@@ -12,7 +12,7 @@ import numpy as np
 
 from bench.accuracy import best_threshold
 from bench.composites import Composite, Variant, encoded
-from bench.outside import OTHERS, WITHIN, off
+from bench.outside import OTHERS, WITHIN, mistakes
 from true_backdrop.core import pipeline
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
@@ -75,7 +75,7 @@ def table() -> list[str]:
             decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
             errors.append(float(np.mean((found.alpha - made.alpha) ** 2)))
             clean.append(decision.judgement.verdict.value == "clean")
-            missed.append(max(off(found.alpha, made.alpha)) > WITHIN)
+            missed.append(max(mistakes(found.alpha, made.alpha)) > WITHIN)
         called, wrong = np.array(clean), np.array(missed)
         lines.append(
             f"| {stage}, {variant} | {1e4 * np.mean(errors):.1f} ({1e4 * np.median(errors):.1f}) | "

@@ -44,7 +44,7 @@ OTHERS: tuple[Callable[[Composite, int], np.ndarray], ...] = (
 )
 
 
-def off(alpha: np.ndarray, truth: np.ndarray) -> tuple[float, float]:
+def mistakes(alpha: np.ndarray, truth: np.ndarray) -> tuple[float, float]:
     """Eaten product and leftover backdrop, as parts of the product's area."""
     product, backdrop = truth > 0.995, truth < 0.005
     area = max(1, int(product.sum()))
@@ -75,7 +75,7 @@ def table() -> list[str]:
             inside, along = _colour_errors(found.alpha, found.foreground, made, variant)
             inner.append(inside)
             edge.append(along)
-            off.append(off(found.alpha, made.alpha))
+            off.append(mistakes(found.alpha, made.alpha))
             clean.append(decision.judgement.verdict.value == "clean")
         missed = np.array([max(one) > WITHIN for one in off])
         called = np.array(clean)
@@ -124,7 +124,7 @@ def materials() -> list[str]:
                 decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
                 errors.append(float(np.mean((found.alpha - made.alpha) ** 2)))
                 clean.append(decision.judgement.verdict.value == "clean")
-                missed.append(max(off(found.alpha, made.alpha)) > WITHIN)
+                missed.append(max(mistakes(found.alpha, made.alpha)) > WITHIN)
             called, wrong = np.array(clean), np.array(missed)
             lines.append(
                 f"| {material} | {paper} | {1e4 * np.mean(errors):.1f} | "
