@@ -129,13 +129,13 @@ class _Course:
         # Change for each ten points of match.
         self._change = np.array([10 * _apart(masks[a], masks[b]) / (b - a) for a, b in itertools.pairwise(self.tried)])
         beside = np.concatenate([self._change[:1], (self._change[1:] + self._change[:-1]) / 2, self._change[-1:]])
-        # Away from the middle a value must be quieter to win; one that finds no product never does, and nor does one at which
-        # shadow or light on the table is left over as far as the frame's rim.
+        # Away from the middle a value must be quieter to win; one that finds no product never does, and nor does a strict one at
+        # which shadow or light on the table is left over as far as the frame's rim, where in the middle nothing is.
         cost = beside + _ASIDE * np.abs(np.array(self.tried) - 50)
         cost[areas < smallest] = np.inf
-        spilt = np.array([at_rim[match] for match in self.tried])
-        if (~spilt & (areas >= smallest)).any():
-            cost[spilt] = np.inf
+        middle = TRIED_FIRST[1]
+        if not at_rim[middle] and areas[self.tried.index(middle)] >= smallest:
+            cost[[at_rim[match] and match > middle for match in self.tried]] = np.inf
         self._best = int(np.argmin(cost)) if self.found else len(self.tried) // 2
         self._cost = cost
 
