@@ -8,8 +8,8 @@ import numpy as np
 
 #: The long side that the step tolerance below was measured at.
 _MEASURED_AT = 1280
-#: Light that a product throws on the table is so many times brighter than what is brighter for sure, as long as it is soft.
-GLOW = 1.8
+#: Light that a product throws on the table may be so many times brighter than what is brighter for sure, as long as it is soft.
+GLOW = 1.4
 
 
 @dataclass(frozen=True, slots=True)
