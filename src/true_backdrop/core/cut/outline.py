@@ -208,6 +208,8 @@ _FUR_RUN = 0.05
 _LIKE_BACKDROP = 0.3
 _GAPS = (0.12, 0.22)
 _FUR_GAPS = (0.15, 0.22)
+#: Less tint than this (log units) is none; over such a share of what is inside fur is grey or white.
+_GREY, _GREY_FUR = 0.15, (0.4, 0.7)
 
 
 def _between_strands(tone: Plane, tint: Plane) -> Plane:
@@ -256,9 +258,11 @@ def _bristling(evidence: Evidence, signed: Plane, material: Material) -> Plane:
     dense *= _rising(gaps, _GAPS)
     if material == "auto" and near.any() and np.percentile(share[near], 20) > _FUR_SHARE and np.median(run[near]) > _FUR_RUN**2:
         # Fluffy all round, and too soft to be told from glass at any single place.
-        open_part = np.array(backdrop.sum() / max(1.0, float(inside.sum())))
-        fluffy = (STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND) * float(_rising(open_part, _FUR_GAPS))
-        dense = np.maximum(dense, np.float32(fluffy))
+        # Short fur hardly shows backdrop between its hairs; rope and metal that are told from it are tinted.
+        grey = (halved(evidence.tint) < _GREY) * inside
+        shares = np.array([backdrop.sum(), grey.sum()]) / max(1.0, float(inside.sum()))
+        sure = max(float(_rising(shares[0], _FUR_GAPS)), float(_rising(shares[1], _GREY_FUR)))
+        dense = np.maximum(dense, np.float32(sure * (STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)))
     return doubled(doubled(np.asarray(dense, np.float32), zone.shape), signed.shape)
 
 
