@@ -23,7 +23,7 @@ _WIDEST = 16
 _BARE, _DEEP, _SOFT = -0.05, -0.3, 4
 _LONG, _BEHIND, _LIGHTER = 4, 12, 0.3
 #: So many lines left standing side by side are no product.
-_LINES = 6
+_LINES = 3
 
 
 def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float) -> None:
