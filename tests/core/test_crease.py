@@ -25,27 +25,27 @@ def column(body: float, *, base_tint: float = 0.1, shadow: list[float] = SHADOW)
 @pytest.mark.parametrize("body", [-0.6, -1.4])
 def test_the_outline_moves_up_to_the_crease(body: float) -> None:
     product, tone, tint = column(body)
-    off_the_crease(product, tone, tint, 0.06)
+    off_the_crease(product, tone, tint, 0.06, 1024)
     assert product[:21, 4].all() and not product[21:, 4].any()
 
 
 def test_tinted_pixels_are_product_however_dark_they_are() -> None:
     product, tone, tint = column(-0.6, base_tint=0.7)
-    off_the_crease(product, tone, tint, 0.06)
+    off_the_crease(product, tone, tint, 0.06, 1024)
     assert product[:25, 4].all()
 
 
 def test_a_black_product_in_its_own_shadow_loses_no_more_than_its_soft_edge() -> None:
     product, tone, tint = column(-2.6, shadow=[-2.6, -2.6, -2.6, -1.9, -0.9, -0.4, -0.3, -0.2, -0.1])
     tint[:] = 0.05
-    off_the_crease(product, tone, tint, 0.06)
+    off_the_crease(product, tone, tint, 0.06, 1024)
     assert product[:23, 4].all()
 
 
 def test_an_edge_against_bright_backdrop_is_left_alone() -> None:
     product, tone, tint = column(-1.0, shadow=[-0.6, -0.1, 0, 0, 0, 0, 0, 0, 0])
     before = product.copy()
-    off_the_crease(product, tone, tint, 0.06)
+    off_the_crease(product, tone, tint, 0.06, 1024)
     assert (product == before).all()
 
 
@@ -56,7 +56,7 @@ ABRUPT = [-2.0, -1.8, -1.5, -1.2, -0.9, -0.65, -0.45, -0.3, -0.18, -0.1, -0.06, 
 def test_a_contact_shadow_that_ends_abruptly_is_taken_off_up_to_its_darkest() -> None:
     product, tone, tint = column(-0.6, shadow=ABRUPT)
     product[:28, 1:8] = True
-    off_the_crease(product, tone, tint, 0.06)
+    off_the_crease(product, tone, tint, 0.06, 1024)
     assert product[:20, 4].all() and not product[21:, 4].any()
 
 
@@ -66,7 +66,7 @@ def test_a_round_wire_keeps_its_dark_side() -> None:
     tone = np.repeat(down[:, None], 9, axis=1)
     product = tone < -0.2
     before = product.copy()
-    off_the_crease(product, tone, np.full(tone.shape, 0.02, np.float32), 0.06)
+    off_the_crease(product, tone, np.full(tone.shape, 0.02, np.float32), 0.06, 1024)
     assert (product == before).all()
 
 
@@ -74,5 +74,13 @@ def test_lines_that_were_left_standing_in_a_taken_shadow_go_too() -> None:
     product, tone, tint = column(-0.6, shadow=ABRUPT)
     product[:28, 1:8] = True
     tone[25, 4] = -0.3  # something in this column stops the walk
-    off_the_crease(product, tone, tint, 0.06)
+    off_the_crease(product, tone, tint, 0.06, 1024)
     assert not product[22:, 4].any()
+
+
+def test_in_a_small_picture_a_short_slope_may_be_an_edge() -> None:
+    product, tone, tint = column(-0.6, shadow=ABRUPT)
+    product[:28, 1:8] = True
+    before = product.copy()
+    off_the_crease(product, tone, tint, 0.06, 480)
+    assert (product == before).all()

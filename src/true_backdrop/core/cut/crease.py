@@ -22,17 +22,20 @@ _WIDEST = 16
 #: darker for so many, and above its darkest the product is lighter within so many, by so much.
 _BARE, _DEEP, _SOFT = -0.05, -0.3, 4
 _LONG, _BEHIND, _LIGHTER = 4, 12, 0.3
+#: In a smaller picture (long side in pixels) such a shadow is as narrow as an edge.
+_TELLING = 640
 #: So many lines left standing side by side are no product.
 _LINES = 3
 
 
-def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float) -> None:
+def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float, long_side: int) -> None:
     """Take contact shadow off the product, in place, from the outline inwards: as long as it gets darker and keeps neutral.
 
-    `product`, `tone` and `tint` are (H, W), as in `Evidence`. On a black product the slope ends with the edge itself.
+    `product`, `tone` and `tint` are (H, W), as in `Evidence`, of a picture of a long side. On a black product the slope ends with
+    the edge itself.
     """
     before = product.copy()
-    _walk_in(product, tone, tint, tint_limit, -1, 0)
+    _walk_in(product, tone, tint, tint_limit, -1, 0, long_side >= _TELLING)
     taken = before & ~product
     if taken.any():
         # It went line by line; where a few lines were left standing in between they are shadow as well.
@@ -40,7 +43,7 @@ def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float) -
         standing &= cv2.dilate(taken.astype(np.uint8), np.ones((1, 3), np.uint8)) > 0
         product[standing] = False
     for down, across in ((0, 1), (0, -1), (1, 0)):
-        _walk_in(product, tone, tint, tint_limit, down, across)
+        _walk_in(product, tone, tint, tint_limit, down, across, False)
 
 
 def _wider(product: Mask) -> Mask:
@@ -49,8 +52,8 @@ def _wider(product: Mask) -> Mask:
 
 
 @compiled
-def _walk_in(product: Mask, tone: Plane, tint: Plane, tint_limit: float, down: int, across: int) -> None:
-    """The same in one of four directions."""
+def _walk_in(product: Mask, tone: Plane, tint: Plane, tint_limit: float, down: int, across: int, abrupt: bool) -> None:
+    """The same in one of four directions; `abrupt`: shadows that end within some pixels too, which is told upwards only."""
     height, width = product.shape
     for y in range(_CLEAR, height - _CLEAR):
         for x in range(_CLEAR, width - _CLEAR):
@@ -61,7 +64,7 @@ def _walk_in(product: Mask, tone: Plane, tint: Plane, tint_limit: float, down: i
             length = 0
             if out <= _IN_SHADOW:
                 length = _slope(product, tone, tint, tint_limit, y, x, down, across, _DARKER)
-            if down < 0 and _begins_softly(tone, y, x):
+            if abrupt and _begins_softly(tone, y, x):
                 longer = _slope(product, tone, tint, tint_limit, y, x, down, across, 0.0)
                 if longer >= _LONG and _is_lighter_behind(product, tone, y - longer, x):
                     length = max(length, longer + 1)  # the darkest pixel is table as well

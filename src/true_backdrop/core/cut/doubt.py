@@ -53,7 +53,8 @@ def product_like(evidence: Evidence, product: Mask, where: Region) -> tuple[Mask
 def _with_product(evidence: Evidence, product: Mask) -> Mask:
     """The product (H, W) and all that looks like neither backdrop nor soft nor contact shadow."""
     found = np.asarray(product | ~alike_at(evidence, _BESIDE_MATCH))
-    off_the_crease(found, evidence.tone, evidence.tint, Tolerances.of(_BESIDE_MATCH, evidence.noise, evidence.long_side).tint)
+    limits = Tolerances.of(_BESIDE_MATCH, evidence.noise, evidence.long_side)
+    off_the_crease(found, evidence.tone, evidence.tint, limits.tint, evidence.long_side)
     return found
 
 

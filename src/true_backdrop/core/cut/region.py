@@ -142,7 +142,7 @@ def decide(
     paper = paper_beside(evidence, inside, closing.seen[box])
     inside &= ~paper if opaque is None else ~paper | opaque[box]
     if material != "strands":
-        off_the_crease(inside, evidence.tone, evidence.tint, limits.tint)
+        off_the_crease(inside, evidence.tone, evidence.tint, limits.tint, evidence.long_side)
     inside = _without_specks(inside)
     product[box] = _opened(evidence, limits, inside, expected, material)
     return product
