@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
@@ -11,6 +12,7 @@ from bench.accuracy import best_threshold, difference, matting
 from bench.composites import MATERIALS, VARIANTS, Composite, chosen, composite
 from true_backdrop.core import pipeline
 from true_backdrop.core.colour import ciede2000, linear_to_lab
+from true_backdrop.core.cut.edge import CutOut
 from true_backdrop.core.measures import matte_error
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
@@ -51,6 +53,50 @@ def mistakes(alpha: np.ndarray, truth: np.ndarray) -> tuple[float, float]:
     return float((product & (alpha < 0.9)).sum() / area), float((backdrop & (alpha > 0.02)).sum() / area)
 
 
+@dataclass(frozen=True)
+class Judged:
+    """How the cut and the other ways do on some composites. Arrays hold one value for each of them.
+
+    errors   MSE of the cut
+    others   mean MSE of each other way, at its best threshold over all
+    mistakes (n, 2) eaten product and leftover backdrop, as parts of the product's area
+    clean    whether the verdict was clean
+    cuts     the cut-outs themselves
+    """
+
+    errors: np.ndarray
+    others: list[float]
+    mistakes: np.ndarray
+    clean: np.ndarray
+    cuts: list[CutOut]
+
+    @property
+    def missed(self) -> np.ndarray:
+        return np.asarray(self.mistakes.max(axis=1) > WITHIN)
+
+    @property
+    def of_best_other(self) -> float:
+        return float(self.errors.mean()) / min(self.others)
+
+    def columns(self) -> str:
+        """The cells of the other ways and of the ratio."""
+        return " | ".join(f"{1e4 * value:.0f}" for value in self.others) + f" | {self.of_best_other:.2f}"
+
+    def flagged(self) -> str:
+        return f"{(self.missed & ~self.clean).sum()} of {self.missed.sum()}"
+
+
+def judged(scenes: list[Composite]) -> Judged:
+    """Cut all of them, with automatic settings only."""
+    best = best_threshold((s.frame, s.backdrop, s.alpha) for s in scenes)
+    others = [float(np.mean([np.mean((way(s, best) - s.alpha) ** 2) for s in scenes])) for way in OTHERS]
+    made = [pipeline.cut_frame(Picture(s.frame, "PNG"), Picture(s.backdrop, "PNG"), CutSettings()) for s in scenes]
+    errors = [float(np.mean((cut.alpha - s.alpha) ** 2)) for (_, cut), s in zip(made, scenes, strict=True)]
+    off = [mistakes(cut.alpha, s.alpha) for (_, cut), s in zip(made, scenes, strict=True)]
+    clean = [decision.judgement.verdict.value == "clean" for decision, _ in made]
+    return Judged(np.array(errors), others, np.array(off), np.array(clean), [cut for _, cut in made])
+
+
 def table() -> list[str]:
     lines = [
         "## Accuracy on outside pictures with true alpha",
@@ -65,30 +111,19 @@ def table() -> list[str]:
     rest: list[str] = []
     for number, variant in enumerate(VARIANTS):
         scenes = [composite(path, variant, 3 * i + number) for i, path in enumerate(chosen(COUNT))]
-        best = best_threshold((s.frame, s.backdrop, s.alpha) for s in scenes)
-        other = [float(np.mean([np.mean((way(s, best) - s.alpha) ** 2) for s in scenes])) for way in OTHERS]
-        errors, off, clean, measured, inner, edge = [], [], [], [], [], []
-        for made in scenes:
-            decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
-            measured.append(matte_error(found.alpha, made.alpha))
-            errors.append(measured[-1].mse)
-            inside, along = _colour_errors(found.alpha, found.foreground, made, variant)
-            inner.append(inside)
-            edge.append(along)
-            off.append(mistakes(found.alpha, made.alpha))
-            clean.append(decision.judgement.verdict.value == "clean")
-        missed = np.array([max(one) > WITHIN for one in off])
-        called = np.array(clean)
-        eaten, left = (100 * float(np.mean([one[i] for one in off])) for i in (0, 1))
+        found = judged(scenes)
+        measured = [matte_error(cut.alpha, made.alpha) for cut, made in zip(found.cuts, scenes, strict=True)]
+        colours = [_colour_errors(cut.alpha, cut.foreground, made, variant) for cut, made in zip(found.cuts, scenes, strict=True)]
+        inner, edge = np.mean(colours, axis=0)
+        eaten, left = 100 * found.mistakes.mean(axis=0)
         rest.append(
             f"| {variant} | {np.mean([e.sad for e in measured]):.2f} | {np.mean([e.gradient for e in measured]):.2f} "
-            f"| {np.mean([e.connectivity for e in measured]):.2f} | {np.mean(inner):.2f} | {np.mean(edge):.2f} |"
+            f"| {np.mean([e.connectivity for e in measured]):.2f} | {inner:.2f} | {edge:.2f} |"
         )
         lines.append(
-            f"| {variant} | {1e4 * np.mean(errors):.1f} ({1e4 * np.median(errors):.1f}) | "
-            + " | ".join(f"{1e4 * value:.0f}" for value in other)
-            + f" | {np.mean(errors) / min(other):.2f} | {eaten:.2f} % | {left:.2f} % | {called.sum()} of {called.size} "
-            f"| {(called & missed).sum()} | {(missed & ~called).sum()} of {missed.sum()} |"
+            f"| {variant} | {1e4 * found.errors.mean():.1f} ({1e4 * np.median(found.errors):.1f}) | {found.columns()} "
+            f"| {eaten:.2f} % | {left:.2f} % | {found.clean.sum()} of {found.clean.size} "
+            f"| {(found.clean & found.missed).sum()} | {found.flagged()} |"
         )
     return [
         *lines,
@@ -117,19 +152,10 @@ def materials() -> list[str]:
     for material in MATERIALS:
         for paper, grain in (("with grain", 0.006), ("without", 0.0)):
             scenes = [composite(path, "still", 500 + i, material, grain) for i, path in enumerate(chosen(EACH))]
-            best = best_threshold((s.frame, s.backdrop, s.alpha) for s in scenes)
-            other = [float(np.mean([np.mean((way(s, best) - s.alpha) ** 2) for s in scenes])) for way in OTHERS]
-            errors, clean, missed = [], [], []
-            for made in scenes:
-                decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
-                errors.append(float(np.mean((found.alpha - made.alpha) ** 2)))
-                clean.append(decision.judgement.verdict.value == "clean")
-                missed.append(max(mistakes(found.alpha, made.alpha)) > WITHIN)
-            called, wrong = np.array(clean), np.array(missed)
+            found = judged(scenes)
             lines.append(
-                f"| {material} | {paper} | {1e4 * np.mean(errors):.1f} | "
-                + " | ".join(f"{1e4 * value:.0f}" for value in other)
-                + f" | {np.mean(errors) / min(other):.2f} | {called.sum()} of {called.size} | {(wrong & ~called).sum()} of {wrong.sum()} |"
+                f"| {material} | {paper} | {1e4 * found.errors.mean():.1f} | {found.columns()} "
+                f"| {found.clean.sum()} of {found.clean.size} | {found.flagged()} |"
             )
     return lines
 

@@ -81,7 +81,7 @@ _PROVEN, _PROOF, _EXPLAINED = 3.0, 0.5, 0.1
 def shows_paper(tone: Plane, bare: Plane, where: Mask, structure: float) -> bool:
     """Whether a region shows the paper beyond chance, also where its grain is hardly above the noise: a large one can tell.
 
-    The correlation of two planes that have nothing in common has a standard deviation of 1 / sqrt(n) (Fisher 1915).
+    The correlation of two planes that have nothing in common has a standard deviation of about 1 / sqrt(n) (from memory).
     """
     if structure < LEAST_STRUCTURE:
         return False

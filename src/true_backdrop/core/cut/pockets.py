@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import cv2
 import numpy as np
 
@@ -9,6 +11,7 @@ from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.paper import shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.picture import Region
 
 #: A pocket has so many pixels at least, and is so large at most, in parts of the long side squared.
 _LEAST_PX, _MOST = 24, 0.0007
@@ -25,19 +28,7 @@ def pockets(outside: Mask, alike: Mask, seen: Mask, long_side: int) -> Mask:
     the backdrop that was reached, `alike` what looks like it, `seen` where an edge is seen, some pixels wide; (H, W) each.
     """
     found = np.zeros_like(outside)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats((alike & ~outside & ~seen).astype(np.uint8), connectivity=4)
-    near = np.ones((5, 5), np.uint8)
-    touching = np.zeros(count, bool)
-    touching[np.unique(labels[cv2.dilate(outside.astype(np.uint8), near) > 0])] = True
-    areas = stats[:, cv2.CC_STAT_AREA]
-    touching &= (areas >= _LEAST_PX) & (areas <= _MOST * long_side**2)
-    touching[0] = False
-    height, width = outside.shape
-    for label in np.flatnonzero(touching):
-        left, top, across, down, _ = stats[label]
-        here = slice(max(0, top - 3), min(height, top + down + 3)), slice(max(0, left - 3), min(width, left + across + 3))
-        place = labels[here] == label
-        around = (cv2.dilate(place.astype(np.uint8), near) > 0) & ~place
+    for here, place, around in _places_beside(alike & ~outside & ~seen, outside, _LEAST_PX, _MOST * long_side**2):
         opens = around & outside[here]
         closed = around & ~opens
         if not closed.any() or np.count_nonzero(opens) < _OPEN * np.count_nonzero(around):
@@ -60,20 +51,30 @@ def paper_beside(evidence: Evidence, product: Mask, seen: Mask) -> Mask:
     found = np.zeros_like(product)
     limits = Tolerances.of(_EVEN_MATCH, evidence.noise, evidence.long_side)
     even = product & ~seen & (evidence.step < limits.step + limits.step_in_shadow) & (evidence.thin < limits.thin)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(even.astype(np.uint8), connectivity=4)
-    near = np.ones((5, 5), np.uint8)
-    touching = np.zeros(count, bool)
-    touching[np.unique(labels[cv2.dilate((~product).astype(np.uint8), near) > 0])] = True
-    touching &= stats[:, cv2.CC_STAT_AREA] >= _LARGE_PX
-    touching[0] = False
-    height, width = product.shape
-    for label in np.flatnonzero(touching):
-        left, top, across, down, _ = stats[label]
-        here = slice(max(0, top - 3), min(height, top + down + 3)), slice(max(0, left - 3), min(width, left + across + 3))
-        place = labels[here] == label
-        opens = (cv2.dilate(place.astype(np.uint8), near) > 0) & ~place & ~product[here]
+    for here, place, around in _places_beside(even, ~product, _LARGE_PX, np.inf):
+        opens = around & ~product[here]
         if np.count_nonzero(opens) < 2 * _SEAM_PX or seen[here][opens].mean() > _SEAMLESS:
             continue
         if shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
-            found[here] |= cv2.dilate(place.astype(np.uint8), near) > 0
+            found[here] |= place | around
     return found & product
+
+
+#: A border is looked at this far around a place.
+_BORDER_PX = 2
+
+
+def _places_beside(places: Mask, other: Mask, least: float, most: float) -> Iterator[tuple[tuple[slice, slice], Mask, Mask]]:
+    """Of some places (H, W) those of such areas that lie beside another: box, and in it (h, w) the place and its border."""
+    near = np.ones((2 * _BORDER_PX + 1,) * 2, np.uint8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=4)
+    beside = np.zeros(count, bool)
+    beside[np.unique(labels[cv2.dilate(other.astype(np.uint8), near) > 0])] = True
+    areas = stats[:, cv2.CC_STAT_AREA]
+    beside &= (areas >= least) & (areas <= most)
+    beside[0] = False
+    for label in np.flatnonzero(beside):
+        left, top, across, down, _ = stats[label]
+        here = Region(top, left, top + down, left + across).grown(_BORDER_PX + 1, *places.shape).slices
+        place = labels[here] == label
+        yield here, place, (cv2.dilate(place.astype(np.uint8), near) > 0) & ~place
