@@ -25,7 +25,7 @@ _LONG, _BEHIND, _LIGHTER = 4, 12, 0.3
 #: In a smaller picture (long side in pixels) such a shadow is as narrow as an edge.
 _TELLING = 640
 #: So many lines left standing side by side are no product.
-_LINES = 3
+_LINES = 6
 
 
 def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float, long_side: int) -> None:
@@ -40,7 +40,7 @@ def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float, l
     if taken.any():
         # It went line by line; where a few lines were left standing in between they are shadow as well.
         standing = product & ~_wider(product) & (tint < tint_limit + _TINTED * np.clip(-tone, 0, 1))
-        standing &= cv2.dilate(taken.astype(np.uint8), np.ones((1, 3), np.uint8)) > 0
+        standing &= cv2.dilate(taken.astype(np.uint8), np.ones((1, 2 * _LINES + 1), np.uint8)) > 0
         product[standing] = False
     for down, across in ((0, 1), (0, -1), (1, 0)):
         _walk_in(product, tone, tint, tint_limit, down, across, False)
