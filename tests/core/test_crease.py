@@ -12,13 +12,13 @@ SHADOW = [-2.4, -2.0, -1.6, -1.2, -0.9, -0.7, -0.5, -0.35, -0.2]
 
 
 def column(body: float, *, base_tint: float = 0.1, shadow: list[float] = SHADOW) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Product (20 rows of a tone) above a shadow, 9 columns wide; the outline was drawn six rows too low."""
+    """Product (20 rows of a tone) above a shadow, 61 columns wide; the outline was drawn six rows too low."""
     down = np.array([body] * 20 + shadow + [0.0] * 10, np.float32)
-    tone = np.repeat(down[:, None], 9, axis=1)
+    tone = np.repeat(down[:, None], 61, axis=1)
     tint = np.full(tone.shape, base_tint, np.float32)
     tint[:20] = 0.6
     product = np.zeros(tone.shape, bool)
-    product[:25, 1:8] = True
+    product[:25, 1:60] = True
     return product, tone, tint
 
 
@@ -26,20 +26,20 @@ def column(body: float, *, base_tint: float = 0.1, shadow: list[float] = SHADOW)
 def test_the_outline_moves_up_to_the_crease(body: float) -> None:
     product, tone, tint = column(body)
     off_the_crease(product, tone, tint, 0.06, 1024)
-    assert product[:21, 4].all() and not product[21:, 4].any()
+    assert product[:21, 30].all() and not product[21:, 30].any()
 
 
 def test_tinted_pixels_are_product_however_dark_they_are() -> None:
     product, tone, tint = column(-0.6, base_tint=0.7)
     off_the_crease(product, tone, tint, 0.06, 1024)
-    assert product[:25, 4].all()
+    assert product[:25, 30].all()
 
 
 def test_a_black_product_in_its_own_shadow_loses_no_more_than_its_soft_edge() -> None:
     product, tone, tint = column(-2.6, shadow=[-2.6, -2.6, -2.6, -1.9, -0.9, -0.4, -0.3, -0.2, -0.1])
     tint[:] = 0.05
     off_the_crease(product, tone, tint, 0.06, 1024)
-    assert product[:23, 4].all()
+    assert product[:23, 30].all()
 
 
 def test_an_edge_against_bright_backdrop_is_left_alone() -> None:
@@ -55,9 +55,9 @@ ABRUPT = [-2.0, -1.8, -1.5, -1.2, -0.9, -0.65, -0.45, -0.3, -0.18, -0.1, -0.06, 
 
 def test_a_contact_shadow_that_ends_abruptly_is_taken_off_up_to_its_darkest() -> None:
     product, tone, tint = column(-0.6, shadow=ABRUPT)
-    product[:28, 1:8] = True
+    product[:28, 1:60] = True
     off_the_crease(product, tone, tint, 0.06, 1024)
-    assert product[:20, 4].all() and not product[21:, 4].any()
+    assert product[:20, 30].all() and not product[21:, 30].any()
 
 
 def test_a_round_wire_keeps_its_dark_side() -> None:
@@ -72,15 +72,29 @@ def test_a_round_wire_keeps_its_dark_side() -> None:
 
 def test_lines_that_were_left_standing_in_a_taken_shadow_go_too() -> None:
     product, tone, tint = column(-0.6, shadow=ABRUPT)
-    product[:28, 1:8] = True
-    tone[25, 4] = -0.3  # something in this column stops the walk
+    product[:28, 1:60] = True
+    tone[25, 30] = -0.3  # something in this column stops the walk
     off_the_crease(product, tone, tint, 0.06, 1024)
-    assert not product[22:, 4].any()
+    assert not product[22:, 30].any()
 
 
 def test_in_a_small_picture_a_short_slope_may_be_an_edge() -> None:
     product, tone, tint = column(-0.6, shadow=ABRUPT)
-    product[:28, 1:8] = True
+    product[:28, 1:60] = True
     before = product.copy()
     off_the_crease(product, tone, tint, 0.06, 480)
+    assert (product == before).all()
+
+
+@pytest.mark.parametrize("degrees", [45, 55, 65])
+def test_an_inclined_wire_keeps_its_lower_side(degrees: int) -> None:
+    """Straight down its soft edge is as long as a shadow's; across it is as steep as the lens makes it."""
+    y, x = np.mgrid[-60:60, -60:60].astype(np.float32)
+    turn = np.deg2rad(degrees)
+    across = y * np.cos(turn) - x * np.sin(turn)
+    below = np.interp(across, [-5, -3, 1, 4, 8], [0.0, -0.7, -1.5, -0.4, 0.0])  # lit from above, dark below
+    tone = below.astype(np.float32)
+    product = tone < -0.2
+    before = product.copy()
+    off_the_crease(product, tone, np.full(tone.shape, 0.02, np.float32), 0.06, 1024)
     assert (product == before).all()

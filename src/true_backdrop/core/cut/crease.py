@@ -21,6 +21,8 @@ _WIDEST = 16
 #: Below a product it may end more abruptly. It still goes from bare to deep (log units) over more pixels than any edge, then gets
 #: darker for so many, and above its darkest the product is lighter within so many, by so much.
 _BARE, _DEEP, _SOFT = -0.05, -0.3, 4
+#: How far away bare backdrop is looked for.
+_REACH = 24
 _LONG, _BEHIND, _LIGHTER = 4, 12, 0.3
 #: In a smaller picture (long side in pixels) such a shadow is as narrow as an edge.
 _TELLING = 640
@@ -97,9 +99,19 @@ def _begins_softly(tone: Plane, y: int, x: int) -> bool:
     while bare < tone.shape[0] - 1 and tone[bare, x] <= _BARE:
         bare += 1
     deep = bare
-    while deep > 0 and tone[deep, x] > _DEEP and bare - deep < _SOFT:
+    while deep > 0 and tone[deep, x] > _DEEP and bare - deep < _REACH:
         deep -= 1
-    return bare - deep >= _SOFT
+    long = bare - deep
+    if long < _SOFT:
+        return False
+    # Straight down an inclined edge is soft as well: what counts is how far it is across it.
+    left = right = x
+    while x - left < _REACH and left > 0 and tone[deep, left] <= _BARE:
+        left -= 1
+    while right - x < _REACH and right < tone.shape[1] - 1 and tone[deep, right] <= _BARE:
+        right += 1
+    wide = min(x - left, right - x)
+    return wide >= _REACH or long * long * wide * wide >= _SOFT * _SOFT * (long * long + wide * wide)
 
 
 @compiled
