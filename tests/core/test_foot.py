@@ -13,7 +13,7 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.outline import CONTACT_BAND, FIRM_BAND
 from true_backdrop.core.cut.pockets import pockets
 from true_backdrop.core.cut.propose import propose
-from true_backdrop.core.picture import Picture, Region
+from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
 
 Y, X = np.mgrid[:80, :120]
@@ -137,5 +137,5 @@ def deep_shade(inside: float) -> tuple[Evidence, np.ndarray]:
 @pytest.mark.parametrize(("inside", "told"), [(-0.6, False), (-0.69, True)])
 def test_in_deep_shadow_only_what_is_as_dark_as_the_shadow_is_asked_about(inside: float, told: bool) -> None:
     evidence, product = deep_shade(inside)
-    found, by_grain = backdrop_like(evidence, product, Region(0, 0, 80, 120))
+    found, by_grain = backdrop_like(evidence, product)
     assert by_grain and found.any() == told

@@ -64,7 +64,7 @@ def test_a_pale_part_that_was_lost_leaves_its_outline_beside_the_product() -> No
     for lost in (True, False):
         shown = frame if lost else np.where(third[..., None], made.backdrop, frame)
         prepared = pipeline.prepare(Picture(shown, "PNG"), Picture(made.backdrop, "PNG"))
-        mask, much = product_like(prepared.evidence, (made.alpha > 0.5) & ~third, prepared.busy.region)
+        mask, much = product_like(prepared.evidence, (made.alpha > 0.5) & ~third)
         assert (much > BESIDE_WORTH_A_LOOK) == lost
         assert not lost or np.flatnonzero(mask.any(axis=0)).min() > 420
 
@@ -105,7 +105,7 @@ def test_paper_inside_a_product_that_is_cut_whole_is_told_and_white_card_is_not(
     for filled in (False, True):
         made = papered_scene(filled)
         prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
-        mask, by_grain = backdrop_like(prepared.evidence, whole, prepared.busy.region)
+        mask, by_grain = backdrop_like(prepared.evidence, whole)
         assert by_grain
         assert (mask[185:295, 305:415].mean() > 0.5) == (not filled)
 

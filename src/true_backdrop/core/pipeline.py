@@ -156,7 +156,7 @@ def decide_cut(
         proposal.moving(busy),
         match,
         proposal.unrest,
-        busy.region,
+        busy,
         hinted,
         clear,
         unsaid,

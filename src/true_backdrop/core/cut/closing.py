@@ -19,9 +19,10 @@ from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded
+from true_backdrop.core.cut.masks import MIXED_PX, disc, shrunk
 from true_backdrop.core.cut.paper import seen_again
 from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.picture import Region
 
 #: Sigma (pixels of half the proxy) that an edge is held against: a shadow's slope stays as steep, an edge does not.
 _BROAD_PX = 2.5
@@ -108,8 +109,13 @@ class Closing:
         return found if self._shot is None else np.asarray(found | ~self._shot)
 
     def _stronger_than(self, limit: float, wide: int = 3) -> Mask:
-        strength = doubled(self._edges[0], self._evidence.shape)
-        return np.asarray(cv2.dilate(strength, np.ones((wide, wide), np.uint8)) > limit)
+        strong = (doubled(self._edges[0], self._evidence.shape) > limit).astype(np.uint8)
+        return np.asarray(cv2.dilate(strong, np.ones((wide, wide), np.uint8)) > 0)
+
+    @cached_property
+    def _plain(self) -> Mask:
+        """Edges (H, W) that are seen so plainly that none may be left outside."""
+        return self._stronger_than(_STRAY)
 
     @cached_property
     def enclosed(self) -> Mask:
@@ -146,7 +152,7 @@ class Closing:
         if np.count_nonzero(unseen) > _UNSEEN_PART * length:
             return True
         beside = cv2.dilate(solid.astype(np.uint8), np.ones((2 * _AWAY_PX + 1,) * 2, np.uint8)) > 0
-        return bool(np.count_nonzero(~beside & self._stronger_than(_STRAY)) > _STRAY_PART * length)
+        return bool(np.count_nonzero(self._plain & ~beside) > _STRAY_PART * length)
 
     def corrected(self, outside: Mask, alike: Mask) -> tuple[Mask, Mask]:
         """What is backdrop after all, and what of `outside` is product because edges enclose it, (H, W) each.
@@ -175,7 +181,7 @@ class Closing:
             left, top, width, height, _ = stats[label]
             here = slice(top, top + height), slice(left, left + width)
             place = labels[here] == label
-            inner = eroded(np.pad(place, 1), MIXED_PX)[1:-1, 1:-1] > 0
+            inner = shrunk(place, MIXED_PX)
             again = seen_again(evidence.tone[here], evidence.bare[here], inner)
             if again is not None and (again > _GRAINED * evidence.structure) == wanted:
                 found[here] |= place
@@ -190,6 +196,12 @@ def _gradient(plane: Plane) -> tuple[Plane, Plane]:
 def _bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, *, large: float = 0, least: float = 0, most: float = 1) -> Mask:
     """Of some places those that border on another one, along a line that is seen for such a part of its length."""
     places = cv2.morphologyEx(places.astype(np.uint8), cv2.MORPH_OPEN, disc(_THIN_PX // 2)) > 0
+    found = np.zeros_like(places)
+    left, top, across, down = cv2.boundingRect(places.astype(np.uint8))
+    if across == 0:
+        return found
+    box = Region(top, left, top + down, left + across).grown(wide_px, *places.shape).slices
+    places, other, seen = places[box], other[box], seen[box]
     count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
     border = places & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
     length = np.bincount(labels[border], minlength=count)
@@ -199,7 +211,8 @@ def _bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, *, large: floa
     wide[labels[cv2.erode(places.astype(np.uint8), disc(wide_px // 2)) > 0]] = True
     chosen &= wide
     chosen[0] = False
-    return np.asarray(chosen[labels])
+    found[box] = chosen[labels]
+    return found
 
 
 def minimal_cut(cost: Plane, product: Plane, outer: Mask) -> Plane:

@@ -28,6 +28,8 @@ _LONG, _BEHIND, _LIGHTER = 4, 12, 0.3
 _TELLING = 640
 #: So many lines left standing side by side are no product.
 _LINES = 6
+#: From so far away something may have a say in whether a pixel is contact shadow.
+REACH_PX = _REACH + _WIDEST + _BEHIND
 
 
 def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float, long_side: int) -> None:

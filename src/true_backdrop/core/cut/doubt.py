@@ -6,8 +6,9 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.crease import off_the_crease
+from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.masks import near
 from true_backdrop.core.cut.paper import seen_again
 from true_backdrop.core.cut.region import alike_at, shade_around
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -32,41 +33,47 @@ BESIDE_WORTH_A_LOOK = 0.02
 _BESIDE_MATCH = 45
 
 
-def product_like(evidence: Evidence, product: Mask, where: Region) -> tuple[Mask, float]:
-    """Places (H, W) away from the product that look like neither backdrop nor soft shadow, and how much of them there is.
+def product_like(evidence: Evidence, product: Mask) -> tuple[Mask, float]:
+    """Places (h, w) away from the product that look like neither backdrop nor soft shadow, and how much of them there is.
 
-    In parts of the outline's length: a pale part that was lost leaves the thin lines of its own outline. Looked at is a
+    In parts of the outline's length: a pale part that was lost leaves the thin lines of its own outline. Both are of the busy
     part of the proxy, outside which all is bare.
     """
-    whole = np.zeros_like(product)
-    evidence, product = evidence.part(where.slices), np.ascontiguousarray(product[where.slices])
-    away = cv2.distanceTransform((~product).astype(np.uint8), cv2.DIST_L2, 5) > _AWAY_PX
-    rest = away & _with_product(evidence, product) & ~product
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(rest.astype(np.uint8), connectivity=8)
+    unlike = ~alike_at(evidence, _BESIDE_MATCH)
+    rest = _long(unlike & ~near(product, _AWAY_PX))
+    if rest.any():
+        rest = _long(rest & _off_the_crease(evidence, product | unlike, rest))
+    outline = cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
+    return rest, int(np.count_nonzero(rest)) / max(1, int(np.count_nonzero(outline)))
+
+
+def _long(places: Mask) -> Mask:
+    """What of some places (h, w) is long enough to be looked at."""
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
     long = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) >= _LONG_PX
     long[0] = False
-    whole[where.slices] = long[labels]
-    outline = cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
-    return whole, int(np.count_nonzero(whole)) / max(1, int(np.count_nonzero(outline)))
+    return np.asarray(long[labels]) if long.any() else np.zeros_like(places)
 
 
-def _with_product(evidence: Evidence, product: Mask) -> Mask:
-    """The product (H, W) and all that looks like neither backdrop nor soft nor contact shadow."""
-    found = np.asarray(product | ~alike_at(evidence, _BESIDE_MATCH))
+def _off_the_crease(evidence: Evidence, product: Mask, rest: Mask) -> Mask:
+    """What of a product (h, w) and all beside it is no contact shadow, wherever there is a rest (h, w) to ask about."""
+    left, top, across, down = cv2.boundingRect(rest.astype(np.uint8))
+    box = Region(top, left, top + down, left + across).grown(REACH_PX, *rest.shape).slices
     limits = Tolerances.of(_BESIDE_MATCH, evidence.noise, evidence.long_side)
-    off_the_crease(found, evidence.tone, evidence.tint, limits.tint, evidence.long_side)
-    return found
+    tone, tint = np.ascontiguousarray(evidence.tone[box]), np.ascontiguousarray(evidence.tint[box])
+    without = np.ascontiguousarray(product[box])
+    off_the_crease(without, tone, tint, limits.tint, evidence.long_side)
+    product[box] = without
+    return product
 
 
-def backdrop_like(evidence: Evidence, product: Mask, where: Region) -> tuple[Mask, bool]:
-    """Places inside the product (H, W), and whether the backdrop's grain could be asked; `where` as in `product_like`."""
-    whole = np.zeros_like(product)
-    evidence, product = evidence.part(where.slices), np.ascontiguousarray(product[where.slices])
+def backdrop_like(evidence: Evidence, product: Mask) -> tuple[Mask, bool]:
+    """Places inside the product (h, w), and whether the backdrop's grain could be asked; all of the busy part of the proxy."""
     found = np.zeros_like(product)
     by_grain = evidence.structure > _PLAIN
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
     if across == 0:
-        return whole, by_grain
+        return found, by_grain
     expected = shade_around(evidence, ~product)
     box = Region(top, left, top + down, left + across).slices
     limits = Tolerances.of(50, evidence.noise, evidence.long_side)
@@ -74,8 +81,8 @@ def backdrop_like(evidence: Evidence, product: Mask, where: Region) -> tuple[Mas
     tone, bare = evidence.tone[box], evidence.bare[box]
     inner = cv2.erode(product[box].astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
     askable = (expected[box] > _GRAIN_LOST) if by_grain else np.zeros_like(inner)
-    near, tint, in_shadow = (np.where(askable, np.float32(a), np.float32(b)) for a, b in zip(_WITH_GRAIN, _WITHOUT, strict=True))
-    alike = inner & (np.abs(tone - expected[box]) < near)
+    close, tint, in_shadow = (np.where(askable, np.float32(a), np.float32(b)) for a, b in zip(_WITH_GRAIN, _WITHOUT, strict=True))
+    alike = inner & (np.abs(tone - expected[box]) < close)
     alike &= evidence.tint[box] < tint * limits.tint + in_shadow * limits.tint_in_shadow * depth
     opened = cv2.morphologyEx(alike.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(opened, connectivity=4)
@@ -90,5 +97,4 @@ def backdrop_like(evidence: Evidence, product: Mask, where: Region) -> tuple[Mas
         again = seen_again(tone[here], bare[here], place & askable[here])
         if again is None or again >= _AGAIN * evidence.structure:
             inside[here] |= place
-    whole[where.slices] = found
-    return whole, by_grain
+    return found, by_grain

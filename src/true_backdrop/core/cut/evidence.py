@@ -45,10 +45,16 @@ class Evidence:
 
     def part(self, where: tuple[slice, slice]) -> Evidence:
         """The same of a part of the proxy, in memory of its own: compiled loops are three times as fast on whole planes."""
-        planes = self.tone, self.tint, self.step, self.thin, self.bare
-        tone, tint, step, thin, bare = (np.ascontiguousarray(plane[where]) for plane in planes)
-        relief = np.ascontiguousarray(self.relief[where])
+        part = self.view(where)
+        planes = part.tone, part.tint, part.step, part.thin, part.bare
+        tone, tint, step, thin, bare = (np.ascontiguousarray(plane) for plane in planes)
+        relief = np.ascontiguousarray(part.relief)
         return replace(self, tone=tone, tint=tint, step=step, thin=thin, bare=bare, relief=relief)
+
+    def view(self, where: tuple[slice, slice]) -> Evidence:
+        """The same of a part of the proxy, in this one's memory."""
+        tone, tint, step, thin, bare = self.tone[where], self.tint[where], self.step[where], self.thin[where], self.bare[where]
+        return replace(self, tone=tone, tint=tint, step=step, thin=thin, bare=bare, relief=self.relief[where])
 
 
 def plainer(lit: Evidence, backlit: Evidence | None) -> Evidence:

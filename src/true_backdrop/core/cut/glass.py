@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median
+from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median, shrunk
 from true_backdrop.core.cut.paper import compared
 from true_backdrop.core.cut.tolerances import Tolerances
 
@@ -36,8 +36,8 @@ def seen_through(evidence: Evidence, product: Mask) -> Mask | None:
     limits = Tolerances.of(_MATCH, evidence.noise, evidence.long_side)
     tone, bare = np.ascontiguousarray(evidence.tone[box]), np.ascontiguousarray(evidence.bare[box])
     even = (evidence.step[box] < limits.step) & (evidence.thin[box] < limits.thin) & (tone > _DARKEST)
-    inner = eroded(np.pad(np.asarray(product[box] & even), 1), MIXED_PX // 2)[1:-1, 1:-1]
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(inner, connectivity=4)
+    inner = shrunk(np.asarray(product[box] & even), MIXED_PX // 2)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(inner.astype(np.uint8), connectivity=4)
     found = np.zeros(product.shape, bool)
     for label in range(1, count):
         x, y, width, height, area = stats[label]

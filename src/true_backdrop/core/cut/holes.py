@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median, near
+from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, shrunk
 from true_backdrop.core.cut.paper import LEAST_PIXELS, LEAST_STRUCTURE, seen_again, shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -176,7 +176,7 @@ def _is_hole(
     if unlike > allowed + _GRAIN_WEIGHT / 2:
         return False  # no grain could make up for that
     # A small place has no inside.
-    inner = eroded(np.pad(place, 1), MIXED_PX)[1:-1, 1:-1] > 0 if np.count_nonzero(place) > _SMALL else None
+    inner = shrunk(place, MIXED_PX) if np.count_nonzero(place) > _SMALL else None
     deep = inner is not None and np.count_nonzero(inner) >= _ENOUGH
     grain = median(evidence.thin[here][inner if deep else place])
     unlike += max(0.0, grain / bare_grain - 1) / OWN_GRAIN

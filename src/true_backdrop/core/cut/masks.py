@@ -28,6 +28,11 @@ def eroded(mask: Mask, radius: int) -> NDArray[np.uint8]:
     return np.asarray(cv2.distanceTransform(inside, cv2.DIST_L2, 5) > radius, np.uint8)
 
 
+def shrunk(mask: Mask, radius: int) -> Mask:
+    """The same for a mask of a place: what is beyond the array is not in it. The radius is small."""
+    return np.asarray(cv2.erode(mask.astype(np.uint8), disc(radius), borderType=cv2.BORDER_CONSTANT, borderValue=0) > 0)
+
+
 def near(mask: Mask, reach: float) -> Mask:
     """What is at most `reach` pixels away from a mask, itself included."""
     return np.asarray(cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5) <= reach)

@@ -99,7 +99,7 @@ def trace(
         part = Region(top, left, top + height, left + width).grown(margin, *shape).slices
         signed[part] = _calmed(_signed_distance(product[part]), evidence.step[part])
         loose = _strandedness(product[part], material, max(shape))
-        there = evidence.part(part)
+        there = evidence.view(part)
         dense = _bristling(there, signed[part], material)
         band[part] += np.maximum(np.float32(STRANDS_BAND - FIRM_BAND) * loose, np.float32(BRISTLES_BAND - FIRM_BAND) * dense)
         band[part] = _narrowed(band[part], signed[part], there)

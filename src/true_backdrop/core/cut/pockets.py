@@ -69,7 +69,7 @@ def _places_beside(places: Mask, other: Mask, least: float, most: float) -> Iter
     near = np.ones((2 * _BORDER_PX + 1,) * 2, np.uint8)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=4)
     beside = np.zeros(count, bool)
-    beside[np.unique(labels[cv2.dilate(other.astype(np.uint8), near) > 0])] = True
+    beside[labels[places & (cv2.dilate(other.astype(np.uint8), near) > 0)]] = True
     areas = stats[:, cv2.CC_STAT_AREA]
     beside &= (areas >= least) & (areas <= most)
     beside[0] = False

@@ -41,6 +41,10 @@ class Busy:
         """The product at a match, as a mask of the busy part; see `decide`."""
         return decide(self.evidence, match, material, self.opaque, self.closing)
 
+    def of_proxy(self, product: Mask) -> Mask:
+        """What of a mask (H, W) of the proxy lies in it, in memory of its own."""
+        return np.ascontiguousarray(product[self.region.slices])
+
     def on_proxy(self, product: Mask) -> Mask:
         """What was decided there, as (H, W)."""
         whole = np.zeros(self.shape, bool)

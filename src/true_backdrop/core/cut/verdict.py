@@ -9,13 +9,14 @@ from typing import Literal
 import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import Mask
+from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, WORTH_A_LOOK, backdrop_like, product_like
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.glass import might_be_glass
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
+from true_backdrop.core.cut.region import Busy
 from true_backdrop.core.picture import Region
 
 #: Along this part of the outline product and backdrop may look the same before a person should look.
@@ -54,7 +55,7 @@ class Decided:
     at_match  at the chosen backdrop match, before anything was done by hand
     proposed  at the proposed match
     moving    where the outline moves between neighbouring values
-    busy      the part of the proxy outside which nothing is to be decided
+    busy      the part of the proxy outside which nothing is to be decided, and the evidence there
     hinted    where there is at least a hint of an edge
     clear     whether the product is said to be clear
     unsaid    whether nobody said what the product is made of
@@ -67,7 +68,7 @@ class Decided:
     moving: Mask
     match: int
     unrest: float
-    busy: Region
+    busy: Busy
     hinted: Mask
     clear: bool = False
     unsaid: bool = True
@@ -84,7 +85,7 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     redo, at_edge = _reasons_to_redo(product)
     if redo:
         return Judgement(Verdict.REDO, tuple(redo), 1.0, at_edge)
-    asked = (_edges(evidence, plainly, decided), _match(decided), _between(evidence, decided), _beside(evidence, decided))
+    asked = (_edges(evidence, plainly, decided), _match(decided), _between(evidence, decided), _beside(decided))
     found = [reason for reasons, _ in asked for reason in reasons]
     found += [(said, ()) for said in _about_the_light(aligned)]
     doubt = min(0.99, sum(amount for _, amount in asked))
@@ -99,23 +100,25 @@ _Found = tuple[list[tuple[str, tuple[Place, ...]]], float]
 def _edges(evidence: Evidence, plainly: Evidence, decided: Decided) -> _Found:
     """Whether the outline is seen."""
     product = decided.product
-    faint_ring, ring = _faint_outline(plainly, product)
-    by_nature = _ring(decided.at_match)  # what was drawn by hand need not be seen
-    faint_ring &= by_nature
+    left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
+    box = Region(top, left, top + down, left + across).grown(2, *product.shape).slices
+    ring = _ring(product[box])
+    by_nature = _ring(decided.at_match[box])  # what was drawn by hand need not be seen
+    faint_ring = ring & by_nature & _faint(plainly.step[box], plainly.noise)
     length = max(1, int(np.count_nonzero(ring)))
     faint = int(np.count_nonzero(faint_ring)) / length
     if faint > PALE_OUTLINE_PART:
-        at = places(faint_ring, product, "pale edge against the backdrop")
+        at = places(_whole(faint_ring, box, product.shape), product, "pale edge against the backdrop")
         return [
             (f"pale edge against the backdrop, {named(at)}: along {faint:.0%} of the outline hardly a step is seen", at)
         ], faint
     # A silhouette may show what the front light does not.
-    unseen = (ring & by_nature if plainly is evidence else faint_ring) & ~decided.hinted
+    unseen = (ring & by_nature if plainly is evidence else faint_ring) & ~decided.hinted[box]
     unseen = _long_runs(unseen, UNSEEN_RUN_PART * length)
     if not unseen.any():
         return [], faint
     share = int(np.count_nonzero(unseen)) / length
-    at = places(unseen, product, "no edge to be seen")
+    at = places(_whole(unseen, box, product.shape), product, "no edge to be seen")
     said = f"no edge at all is seen along {share:.0%} of the outline, {named(at)}; is a part lost or left over?"
     return [(said, at)], faint + share
 
@@ -147,7 +150,9 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
     if decided.clear:
         return found, 0.0
     product = decided.product
-    mask, by_grain = backdrop_like(evidence, product, decided.busy)
+    busy = decided.busy
+    there, by_grain = backdrop_like(busy.evidence, busy.of_proxy(product))
+    mask = busy.on_proxy(there)
     if decided.through is not None:
         mask &= ~decided.through
         at = places(decided.through & product, product, "taken for glass")
@@ -166,14 +171,15 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
     return found, min(0.3, 5 * share)
 
 
-def _beside(evidence: Evidence, decided: Decided) -> _Found:
+def _beside(decided: Decided) -> _Found:
     """Whether something that is no backdrop was left out."""
     # What was taken away by hand was taken away on purpose.
-    beside, much = product_like(evidence, decided.product | decided.at_match, decided.busy)
+    busy = decided.busy
+    beside, much = product_like(busy.evidence, busy.of_proxy(decided.product | decided.at_match))
     doubt = min(0.3, 2 * much)
     if much <= BESIDE_WORTH_A_LOOK:
         return [], doubt
-    at = places(beside, decided.product, "something beside the product")
+    at = places(busy.on_proxy(beside), decided.product, "something beside the product")
     said = f"something beside the product was taken for backdrop and does not look like it, {named(at)}; is a part of it lost?"
     return [(said, at)], doubt
 
@@ -238,11 +244,16 @@ def _reasons_to_redo(product: Mask) -> tuple[list[str], tuple[Place, ...]]:
     return [f"the product touches the {where} edge of the frame; step back or move it, and shoot again"], at
 
 
-def _faint_outline(evidence: Evidence, product: Mask) -> tuple[Mask, Mask]:
-    """The part of the outline along which there is hardly a step to see, and the whole outline, (H, W)."""
-    ring = _ring(product)
-    near = cv2.dilate(evidence.step, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3)))
-    return np.asarray(ring & (near < FAINT_STEP + 2 * evidence.noise)), ring
+def _faint(step: Plane, noise: float) -> Mask:
+    """Where (h, w) there is hardly a step to see."""
+    return np.asarray(cv2.dilate(step, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))) < FAINT_STEP + 2 * noise)
+
+
+def _whole(mask: Mask, box: tuple[slice, slice], shape: tuple[int, ...]) -> Mask:
+    """A mask of a box, as (H, W) of the proxy."""
+    found = np.zeros(shape, bool)
+    found[box] = mask
+    return found
 
 
 def _ring(product: Mask) -> Mask:
@@ -255,4 +266,4 @@ def _long_runs(line: Mask, least: float) -> Mask:
     _, labels, stats, _ = cv2.connectedComponentsWithStats(line.astype(np.uint8), connectivity=8)
     long = stats[:, cv2.CC_STAT_AREA] > least
     long[0] = False
-    return np.asarray(long[labels])
+    return np.asarray(long[labels]) if long.any() else np.zeros_like(line)
