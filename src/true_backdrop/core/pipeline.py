@@ -161,6 +161,7 @@ def decide_cut(
         clear,
         unsaid,
         seen,
+        outline.product & (outline.signed < 0),
     )
     judgement = (
         judge(prepared.aligned, prepared.evidence, prepared.plainly, decided)

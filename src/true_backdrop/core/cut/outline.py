@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import LinearRGB, Mask, Plane
 from true_backdrop.core.channels import doubled, halved
@@ -16,16 +15,19 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.cut.own_colour import own_colour
 from true_backdrop.core.cut.spread import spread
+from true_backdrop.core.cut.strands import (
+    BRISTLES_BAND,
+    FIRM_BAND,
+    OPENS,
+    ROUGH_SIGMA,
+    STRANDS_BAND,
+    bristling,
+    opened,
+    strandedness,
+)
+from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
-
-#: Half width of the unknown band along a firm outline, in proxy pixels: the lens, the proxy's own sampling
-#: and the watershed's choice of one pixel each add about half a pixel.
-FIRM_BAND = 1.6
-#: The same where the outline is strands.
-STRANDS_BAND = 9.0
-#: The same where strands stand so close that the outline runs around them all.
-BRISTLES_BAND = 32.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,12 +97,21 @@ def trace(
     left, top, width, height = cv2.boundingRect(product.astype(np.uint8))
     if width:
         # Farther from the product than this nothing depends on it.
-        margin = max(2 * round(BRISTLES_BAND), round(3 * _ROUGH_SIGMA * max(shape)))
+        margin = max(2 * round(BRISTLES_BAND), round(3 * ROUGH_SIGMA * max(shape)))
         part = Region(top, left, top + height, left + width).grown(margin, *shape).slices
-        signed[part] = _calmed(_signed_distance(product[part]), evidence.step[part])
-        loose = _strandedness(product[part], material, max(shape))
         there = evidence.view(part)
-        dense = _bristling(there, signed[part], material)
+        signed[part] = _calmed(_signed_distance(product[part]), there.step)
+        loose = strandedness(product[part], material, max(shape))
+        dense, sure = np.zeros(loose.shape, np.float32), None
+        for _ in range(_PASSES):
+            further_in, sure = bristling(there, signed[part], material, sure)
+            dense = np.maximum(dense, further_in)
+            if float(sure.max()) <= OPENS:
+                break
+            further = _between(there, product[part], sure > OPENS, shadow[part], signed[part])
+            if np.array_equal(further, signed[part]):
+                break
+            signed[part] = further
         band[part] += np.maximum(np.float32(STRANDS_BAND - FIRM_BAND) * loose, np.float32(BRISTLES_BAND - FIRM_BAND) * dense)
         band[part] = _narrowed(band[part], signed[part], there)
         light = shadow[part], aligned.gain
@@ -146,6 +157,21 @@ def _calmed(signed: Plane, step: Plane) -> Plane:
     return signed + weight * (smooth - signed)
 
 
+def _between(evidence: Evidence, product: Mask, dense: Mask, shadow: Plane, signed: Plane) -> Plane:
+    """The distance (H, W) with the backdrop taken out that is seen between strands, where they are dense."""
+    limits = Tolerances.of(_OPENED_MATCH, evidence.noise, evidence.long_side)
+    expected = np.asarray(cv2.log(shadow), np.float32)
+    without = product & (opened(evidence, limits, product, expected, in_part=True) | ~dense)
+    if np.array_equal(without, product):
+        return signed
+    nearer = _signed_distance(without)
+    return np.where(nearer < _signed_distance(product), np.minimum(signed, nearer), signed)
+
+
+_PASSES = 2
+#: Backdrop match that bare backdrop between strands is told at.
+_OPENED_MATCH = 50
+
 #: So far outside of the outline (proxy pixels) it is as dark (log units) and as steep (log units a pixel) only in contact shadow.
 _OFF_PX, _CONTACT, _STEEP = (2.0, 4.0), -0.35, 0.08
 #: Half width of the band there: the shadow's own slope is as steep as an edge, and must not be taken for half-covered pixels.
@@ -163,107 +189,6 @@ def _narrowed(band: Plane, signed: Plane, evidence: Evidence) -> Plane:
     near = cv2.dilate(contact.astype(np.uint8), disc(4)).astype(np.float32)
     near = np.asarray(cv2.blur(near, (3, 3)), np.float32)
     return np.asarray(band + near * (np.minimum(band, np.float32(CONTACT_BAND)) - band), np.float32)
-
-
-#: How far around the roughness of the outline is taken, in parts of the long side.
-_ROUGH_SIGMA = 0.012
-
-
-def _strandedness(product: Mask, material: Material, long_side: int) -> Plane:
-    """0 along a firm outline, 1 where the outline dissolves into strands: how much of it is thin detail."""
-    if material == "strands":
-        return np.ones(product.shape, np.float32)
-    mask = product.astype(np.uint8)
-    side = max(5, round(0.006 * max(product.shape))) | 1
-    body = cv2.morphologyEx(mask, cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
-    detail = halved((mask - body).astype(np.float32))
-    rough = halved(cv2.morphologyEx(mask, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)).astype(np.float32))
-    sigma = _ROUGH_SIGMA * long_side / 2
-    near = cv2.GaussianBlur(rough, (0, 0), sigma)
-    # A straight outline gives a gradient one pixel wide at this size, so its length within the Gaussian is
-    # 1 after this scaling; strands give many times that.
-    length = near * sigma * np.sqrt(2 * np.pi)
-    parts = cv2.GaussianBlur(detail, (0, 0), sigma) / np.maximum(near, 1e-4)
-    crowded = np.clip((length - 2.2) / 1.6, 0, 1) * np.clip(parts * 4, 0, 1)
-    return doubled(crowded.astype(np.float32), product.shape)
-
-
-#: A fine line's tone against what is around it (log units) from which it can be a bristle.
-_BRISTLE_TONE = 0.3
-#: From and to which share of the gradient along the outline, strength of it (log units a pixel at half size)
-#: and part of fine lines a place goes from firm to bristles.
-_BRISTLE_SHARE = (0.16, 0.26)
-_BRISTLE_RUN = (0.08, 0.14)
-_BRISTLE_FINE = (0.20, 0.35)
-#: Sigma of the neighbourhood that bristles fill, in parts of the long side; a few stripes do not.
-_BRISTLES_EXTENT = 0.03
-
-#: Along nearly all of the outline of fur this share of the gradient runs along it, with this strength.
-_FUR_SHARE = 0.11
-_FUR_RUN = 0.05
-
-
-#: Strands show the backdrop between them, which the surface of rope or embossed metal does not: the lightest and most neutral
-#: of three by three pixels at half size differs by so little (log units), over such a share of what is inside.
-_LIKE_BACKDROP = 0.3
-_GAPS = (0.12, 0.22)
-_FUR_GAPS = (0.15, 0.22)
-#: Less tint than this (log units) is none; over such a share of what is inside fur is grey or white.
-_GREY, _GREY_FUR = 0.15, (0.4, 0.7)
-
-
-def _between_strands(tone: Plane, tint: Plane) -> Plane:
-    """1 where something like backdrop is next to a pixel, else 0, (h, w)."""
-    around = np.ones((3, 3), np.uint8)
-    lightest, least = cv2.dilate(tone, around), cv2.erode(tint, around)
-    return np.asarray(least - np.minimum(lightest, 0) < _LIKE_BACKDROP, np.float32)
-
-
-def _rising(values: NDArray[np.floating], span: tuple[float, float]) -> NDArray[np.float32]:
-    return np.asarray(np.clip((values - span[0]) / (span[1] - span[0]), 0, 1), np.float32)
-
-
-def _bristling(evidence: Evidence, signed: Plane, material: Material) -> Plane:
-    """1 where dense strands cross the outline, 0 where it is firm.
-
-    Bristles change the tone along the outline; an edge, and the lines in glass, change it across. So: how much
-    of the tone's gradient near the outline runs along it (a structure tensor, Bigun and Granlund 1987), how
-    strong that part is, and how much of the place is fine lines.
-    """
-    if material in ("solid", "clear", "pale"):
-        return np.zeros(signed.shape, np.float32)
-    tone = halved(np.clip(evidence.tone, -2.0, 0.5))
-    distance = halved(np.clip(signed, -60, 60))
-    across, down = (cv2.Sobel(tone, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1)))
-    shape = cv2.GaussianBlur(distance, (0, 0), 4)
-    normal_x, normal_y = (cv2.Sobel(shape, cv2.CV_32F, *axis, ksize=3) for axis in ((1, 0), (0, 1)))
-    length_sq = np.maximum(normal_x * normal_x + normal_y * normal_y, np.float32(1e-6))
-    along = (down * normal_x - across * normal_y) ** 2 / length_sq
-    zone = ((distance > -2) & (distance < BRISTLES_BAND / 2)).astype(np.float32)
-    # The means reach so far that a quarter of the size is plenty for them.
-    sigma = _BRISTLES_EXTENT * evidence.long_side / 4
-
-    def mean(plane: Plane) -> Plane:
-        return np.asarray(np.asarray(cv2.GaussianBlur(halved(plane * zone), (0, 0), sigma)) / there, np.float32)
-
-    there = np.maximum(np.asarray(cv2.GaussianBlur(halved(zone), (0, 0), sigma), np.float32), np.float32(1e-3))
-    run = mean(np.asarray(along, np.float32))
-    share = run / np.maximum(mean(across * across + down * down), np.float32(1e-5))
-    fine = mean(halved((evidence.thin > _BRISTLE_TONE).astype(np.float32)))
-    dense = _rising(share, _BRISTLE_SHARE) * _rising(np.sqrt(run), _BRISTLE_RUN) * _rising(fine, _BRISTLE_FINE)
-    near, inside = halved(zone) > 0, zone * (distance > 0.5)
-    backdrop = _between_strands(tone, halved(evidence.tint)) * inside
-    within = np.asarray(cv2.GaussianBlur(halved(inside), (0, 0), sigma), np.float32)
-    gaps = np.asarray(cv2.GaussianBlur(halved(backdrop), (0, 0), sigma), np.float32) / np.maximum(within, np.float32(1e-3))
-    dense *= _rising(gaps, _GAPS)
-    if material == "auto" and near.any() and np.percentile(share[near], 20) > _FUR_SHARE and np.median(run[near]) > _FUR_RUN**2:
-        # Fluffy all round, and too soft to be told from glass at any single place.
-        # Short fur hardly shows backdrop between its hairs; rope and metal that are told from it are tinted.
-        grey = (halved(evidence.tint) < _GREY) * inside
-        shares = np.array([backdrop.sum(), grey.sum()]) / max(1.0, float(inside.sum()))
-        sure = max(float(_rising(shares[0], _FUR_GAPS)), float(_rising(shares[1], _GREY_FUR)))
-        dense = np.maximum(dense, np.float32(sure * (STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)))
-    return doubled(doubled(np.asarray(dense, np.float32), zone.shape), signed.shape)
 
 
 def _shadow(aligned: Aligned, bare: Mask) -> Plane:

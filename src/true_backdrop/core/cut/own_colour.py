@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import LinearRGB, Plane
-from true_backdrop.core.channels import doubled, halved
+from true_backdrop.core.channels import doubled, halved, squared_length
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.picture import Region
@@ -57,8 +57,25 @@ def own_colour(
     _local_mean(weighted, _bell(), signed, band, along, colour)
     if wide is not None:
         part = wide.slices
-        _continue(frame[part], signed[part], band[part], sure[part], colour[part])
+        sure = sure[part] * _covered(frame[part], backdrop[part], shadow[part], gain)
+        _continue(frame[part], signed[part], band[part], sure, colour[part])
     return colour
+
+
+#: Mean over largest difference to the backdrop, three by three pixels, from and to which product covers them.
+_COVERED = (0.7, 0.9)
+
+
+def _covered(frame: LinearRGB, backdrop: LinearRGB, shadow: Plane, gain: tuple[float, float, float]) -> Plane:
+    """1 where product covers pixels wholly, 0 where strands finer than a pixel do in part, (h, w).
+
+    Those are uneven: none is of the strand's own colour, and how far off it is nobody knows.
+    """
+    behind = backdrop * (shadow[..., None] * np.asarray(gain, np.float32))
+    away = np.sqrt(squared_length(np.asarray(frame - behind, np.float32)))
+    most = np.maximum(cv2.dilate(away, np.ones((3, 3), np.uint8)), np.float32(1e-4))
+    even = (cv2.blur(away, (3, 3)) / most - _COVERED[0]) / (_COVERED[1] - _COVERED[0])
+    return np.asarray(np.clip(even, 0, 1), np.float32)
 
 
 def _wide_part(signed: Plane, band: Plane) -> Region | None:

@@ -18,6 +18,7 @@ from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.pockets import paper_beside, pockets
 from true_backdrop.core.cut.spread import spread
+from true_backdrop.core.cut.strands import opened
 from true_backdrop.core.cut.tolerances import GLOW, Tolerances
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
@@ -148,7 +149,7 @@ def decide(
     if material != "strands":
         off_the_crease(inside, evidence.tone, evidence.tint, limits.tint, evidence.long_side)
     inside = _without_specks(inside)
-    product[box] = _opened(evidence, limits, inside, expected, material)
+    product[box] = opened(evidence, limits, inside, expected) if material == "strands" else inside
     return product
 
 
@@ -285,27 +286,3 @@ def _without_specks(product: Mask) -> Mask:
     keep = np.zeros(count, bool)
     keep[1:] = areas >= max(8.0, 0.002 * float(areas.max()))
     return np.asarray(keep[labels])
-
-
-#: Tone of a strand against what is around it (log units).
-_STRAND_TONE = 0.15
-#: So much of a place must be strands, in parts of the product there.
-_STRANDS_SHARE = 0.15
-
-
-def _opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Plane, material: Material) -> Mask:
-    """Where somebody said that there are strands, take out the bare backdrop between them.
-
-    Where thin dark or bright structure is dense the watershed cannot follow every strand; it draws a line
-    around them all. Unsaid, highlights on metal and lines in glass look the same, and product would be lost.
-    """
-    if material != "strands":
-        return product
-    bare = product & (evidence.tint < limits.tint) & (cv2.absdiff(evidence.tone, expected) < limits.brighter)
-    strands = product & (evidence.thin > _STRAND_TONE)
-    if not (bare.any() and strands.any()):
-        return product
-    side = round(0.016 * evidence.long_side) | 1
-    dense = cv2.blur(strands.astype(np.float32), (side, side))
-    inside = cv2.blur(product.astype(np.float32), (side, side))
-    return np.asarray(product & ~(bare & (dense > _STRANDS_SHARE * np.maximum(inside, np.float32(0.05)))))

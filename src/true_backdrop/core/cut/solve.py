@@ -7,7 +7,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import LinearRGB, Plane
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.outline import FIRM_BAND
+from true_backdrop.core.cut.strands import FIRM_BAND
 
 #: A band wider than this (proxy pixels) holds strands, not one edge: what is inside it is open.
 _WIDE_BAND = 3.0

@@ -59,6 +59,7 @@ class Decided:
     hinted    where there is at least a hint of an edge
     clear     whether the product is said to be clear
     unsaid    whether nobody said what the product is made of
+    open      what of the product shows the backdrop between its strands, and is cut so
     through   where the backdrop was seen through it without anybody saying so (glass.py); None where nowhere
     """
 
@@ -73,6 +74,7 @@ class Decided:
     clear: bool = False
     unsaid: bool = True
     through: Mask | None = None
+    open: Mask | None = None
 
 
 def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Decided) -> Judgement:
@@ -152,7 +154,7 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
     product = decided.product
     busy = decided.busy
     there, by_grain = backdrop_like(busy.evidence, busy.of_proxy(product))
-    mask = busy.on_proxy(there)
+    mask = busy.on_proxy(there) if decided.open is None else busy.on_proxy(there) & ~decided.open
     if decided.through is not None:
         mask &= ~decided.through
         at = places(decided.through & product, product, "taken for glass")

@@ -1,0 +1,240 @@
+"""Where the outline dissolves into strands: bristles, hair, fur."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.channels import doubled, halved
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.treatment import Material
+
+#: Half width of the unknown band along a firm outline, in proxy pixels: the lens, the proxy's own sampling
+#: and the watershed's choice of one pixel each add about half a pixel.
+FIRM_BAND = 1.6
+#: The same where the outline is strands.
+STRANDS_BAND = 9.0
+#: The same where strands stand so close that the outline runs around them all.
+BRISTLES_BAND = 32.0
+
+#: Where strands are so surely there (0 to 1) nobody needs to say that there are any.
+OPENS = 0.5
+
+#: How far around the roughness of the outline is taken, in parts of the long side.
+ROUGH_SIGMA = 0.012
+
+
+def strandedness(product: Mask, material: Material, long_side: int) -> Plane:
+    """0 along a firm outline, 1 where the outline dissolves into strands: how much of it is thin detail."""
+    if material == "strands":
+        return np.ones(product.shape, np.float32)
+    mask = product.astype(np.uint8)
+    side = max(5, round(0.006 * max(product.shape))) | 1
+    body = cv2.morphologyEx(mask, cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
+    detail = halved((mask - body).astype(np.float32))
+    rough = halved(cv2.morphologyEx(mask, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)).astype(np.float32))
+    sigma = ROUGH_SIGMA * long_side / 2
+    near = cv2.GaussianBlur(rough, (0, 0), sigma)
+    # A straight outline gives a gradient one pixel wide at this size, so its length within the Gaussian is
+    # 1 after this scaling; strands give many times that.
+    length = near * sigma * np.sqrt(2 * np.pi)
+    parts = cv2.GaussianBlur(detail, (0, 0), sigma) / np.maximum(near, 1e-4)
+    crowded = np.clip((length - 2.2) / 1.6, 0, 1) * np.clip(parts * 4, 0, 1)
+    return doubled(crowded.astype(np.float32), product.shape)
+
+
+#: A fine line's tone against what is around it (log units) from which it can be a bristle.
+_BRISTLE_TONE = 0.3
+#: From and to which share of the gradient along the outline, strength of it (log units a pixel at half size)
+#: and part of fine lines a place goes from firm to bristles.
+_BRISTLE_SHARE = (0.16, 0.26)
+_BRISTLE_RUN = (0.08, 0.14)
+_BRISTLE_FINE = (0.20, 0.35)
+#: Sigma of the neighbourhood that bristles fill, in parts of the long side; a few stripes do not.
+_BRISTLES_EXTENT = 0.03
+
+#: Along nearly all of the outline of fur this share of the gradient runs along it, with this strength.
+_FUR_SHARE = 0.11
+_FUR_RUN = 0.05
+
+
+#: Strands show the backdrop between them, which the surface of rope or embossed metal does not: the lightest and most neutral
+#: of three by three pixels at half size differs by so little (log units), over such a share of what is inside.
+_LIKE_BACKDROP = 0.3
+_GAPS = (0.12, 0.22)
+_FUR_GAPS = (0.15, 0.22)
+#: Less tint than this (log units) is none; over such a share of what is inside fur is grey or white.
+_GREY, _GREY_FUR = 0.15, (0.4, 0.7)
+
+
+def _between_strands(tone: Plane, tint: Plane) -> Plane:
+    """1 where something like backdrop is next to a pixel, else 0, (h, w)."""
+    around = np.ones((3, 3), np.uint8)
+    lightest, least = cv2.dilate(tone, around), cv2.erode(tint, around)
+    return np.asarray(least - np.minimum(lightest, 0) < _LIKE_BACKDROP, np.float32)
+
+
+def _rising(values: NDArray[np.floating], span: tuple[float, float]) -> NDArray[np.float32]:
+    return np.asarray(np.clip((values - span[0]) / (span[1] - span[0]), 0, 1), np.float32)
+
+
+#: Where nearly all of the gradient runs along the outline and much backdrop is between, strands may be faint: from and to such
+#: values of the same. Rims, wires and rope do not reach that.
+_PLAIN_SHARE, _FAINT_RUN, _FAINT_FINE, _PLAIN_GAPS = (0.54, 0.62), (0.05, 0.07), (0.03, 0.08), (0.3, 0.5)
+#: On the whole they differ so much from the backdrop (log units); glass does not.
+_UNLIKE = (0.12, 0.2)
+#: From and to such a share they may be opened without anybody saying that they are strands.
+_OPEN_SHARE = (0.42, 0.5)
+
+
+#: Beside such a place strands may run along the outline as well: where there are so many gaps, and so much is fine lines, in
+#: parts of what is there; and they are so much of both at least.
+_ALSO_GAPS, _ALSO_FINE, _PART = 0.2, 0.25, 0.15
+
+
+@dataclass(frozen=True, slots=True)
+class _Detail:
+    """What is along the outline (h, w), at a quarter of the size, as means over the neighbourhood.
+
+    share   of the tone's gradient that runs along it and not across (a structure tensor, Bigun and Granlund 1987)
+    run     strength of that part (log units a pixel at half size)
+    fine    part of fine lines
+    gaps    part next to which something like backdrop is seen
+    unlike  difference from the backdrop (log units)
+    near    where there is an outline at all
+    shown   backdrop and grey that is seen inside of it, in parts of all that is inside
+    """
+
+    share: Plane
+    run: Plane
+    fine: Plane
+    gaps: Plane
+    unlike: Plane
+    near: Mask
+    shown: tuple[float, float]
+
+
+def _detail(evidence: Evidence, signed: Plane) -> _Detail:
+    tone, tint = halved(np.clip(evidence.tone, -2.0, 0.5)), halved(evidence.tint)
+    distance = halved(np.clip(signed, -60, 60))
+    across, down = (cv2.Sobel(tone, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1)))
+    shape = cv2.GaussianBlur(distance, (0, 0), 4)
+    normal_x, normal_y = (cv2.Sobel(shape, cv2.CV_32F, *axis, ksize=3) for axis in ((1, 0), (0, 1)))
+    length_sq = np.maximum(normal_x * normal_x + normal_y * normal_y, np.float32(1e-6))
+    along = (down * normal_x - across * normal_y) ** 2 / length_sq
+    zone = ((distance > -2) & (distance < BRISTLES_BAND / 2)).astype(np.float32)
+    inside = zone * (distance > 0.5)
+    backdrop = _between_strands(tone, tint) * inside
+    # The means reach so far that a quarter of the size is plenty for them.
+    sigma = _BRISTLES_EXTENT * evidence.long_side / 4
+
+    def mean(plane: NDArray[np.floating], where: Plane = zone) -> Plane:
+        there = np.asarray(cv2.GaussianBlur(halved(where), (0, 0), sigma), np.float32)
+        total = cv2.GaussianBlur(halved(np.asarray(plane * where, np.float32)), (0, 0), sigma)
+        return np.asarray(total / np.maximum(there, np.float32(1e-3)), np.float32)
+
+    run = mean(along)
+    within = max(1.0, float(inside.sum()))
+    return _Detail(
+        share=np.asarray(run / np.maximum(mean(across * across + down * down), np.float32(1e-5)), np.float32),
+        run=np.asarray(np.sqrt(run), np.float32),
+        fine=mean(halved((evidence.thin > _BRISTLE_TONE).astype(np.float32))),
+        gaps=mean(backdrop, inside),
+        unlike=mean(np.abs(tone) + tint),
+        near=halved(zone) > 0,
+        shown=(float(backdrop.sum()) / within, float(((tint < _GREY) * inside).sum()) / within),
+    )
+
+
+def bristling(evidence: Evidence, signed: Plane, material: Material, before: Plane | None = None) -> tuple[Plane, Plane]:
+    """1 where dense strands cross the outline, 0 where it is firm; and the same where that is beyond doubt.
+
+    `before` (H, W) is the latter where the outline ran before it was opened between strands; farther in they go on.
+
+    Bristles change the tone along the outline; an edge, and the lines in glass, change it across. So: how much
+    of the tone's gradient near the outline runs along it, how strong that part is, how much of the place is fine
+    lines, and how much backdrop is seen between them.
+    """
+    if material in ("solid", "clear", "pale"):
+        return np.zeros(signed.shape, np.float32), np.zeros(signed.shape, np.float32)
+    seen = _detail(evidence, signed)
+    dense = _rising(seen.share, _BRISTLE_SHARE) * _rising(seen.run, _BRISTLE_RUN) * _rising(seen.fine, _BRISTLE_FINE)
+    dense *= _rising(seen.gaps, _GAPS)
+    unlike = _rising(seen.unlike, _UNLIKE)
+    plain = _rising(seen.share, _PLAIN_SHARE) * _rising(seen.run, _FAINT_RUN) * _rising(seen.fine, _FAINT_FINE)
+    plain *= _rising(seen.gaps, _PLAIN_GAPS) * unlike
+    sure = np.maximum(dense * _rising(seen.share, _OPEN_SHARE) * unlike, plain)
+    if before is not None:
+        sure = np.maximum(sure, halved(halved(before)))
+    beside = _beside((sure > OPENS) & seen.near, seen)
+    sure, dense = np.maximum(sure, beside), np.maximum(np.maximum(dense, plain), beside)
+    if material == "auto" and seen.near.any():
+        dense = np.maximum(dense, np.float32(_fur(seen) * (STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)))
+    half = int(signed.shape[0] // 2), int(signed.shape[1] // 2)
+    large = [doubled(doubled(np.asarray(plane, np.float32), half), signed.shape) for plane in (dense, sure)]
+    return large[0], large[1]
+
+
+def _fur(seen: _Detail) -> float:
+    """1 where it is fluffy all round, and too soft to be told from glass at any single place, else 0.
+
+    Short fur hardly shows backdrop between its hairs; rope and metal that are told from it are tinted.
+    """
+    if np.percentile(seen.share[seen.near], 20) <= _FUR_SHARE or np.median(seen.run[seen.near]) <= _FUR_RUN:
+        return 0.0
+    backdrop, grey = (np.array([part]) for part in seen.shown)
+    return max(float(_rising(backdrop, _FUR_GAPS)[0]), float(_rising(grey, _GREY_FUR)[0]))
+
+
+def _beside(sure: Mask, seen: _Detail) -> Plane:
+    """1 where strands go on (h, w) from where they are beyond doubt, else 0."""
+    found = np.zeros(sure.shape, np.float32)
+    if not sure.any():
+        return found
+    fine = seen.fine > _ALSO_FINE * float(np.median(seen.fine[sure]))
+    maybe = sure | (seen.near & fine & (seen.gaps > _ALSO_GAPS) & (seen.unlike > _UNLIKE[0]))
+    count, labels = cv2.connectedComponents(maybe.astype(np.uint8), connectivity=8)
+    part = np.bincount(labels[sure], minlength=count) / np.bincount(labels.ravel(), minlength=count)
+    part[0] = 0
+    found[part[labels] >= _PART] = 1
+    return np.asarray(cv2.blur(found, (3, 3)), np.float32)
+
+
+#: Tone of a strand against what is around it (log units).
+_STRAND_TONE = 0.15
+#: So much of a place must be strands, in parts of the product there.
+_STRANDS_SHARE = 0.15
+
+
+#: A pixel of strands that is so much less unlike the backdrop than the most unlike one around it is not wholly covered.
+_HALF_COVERED = 0.6
+
+
+def half_covered(evidence: Evidence, expected: Plane) -> Mask:
+    """Where (H, W) strands, if it is strands, leave a good part of a pixel open."""
+    unlike = np.abs(1 - np.exp(np.minimum(evidence.tone - expected, 1))) + evidence.tint
+    side = round(0.012 * evidence.long_side) | 1
+    return np.asarray(unlike < _HALF_COVERED * cv2.dilate(unlike, np.ones((side, side), np.uint8)))
+
+
+def opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Plane, *, in_part: bool = False) -> Mask:
+    """A product (H, W) of strands without the bare backdrop between them; `expected` is the tone of the backdrop there.
+
+    Where thin dark or bright structure is dense the watershed cannot follow every strand; it draws a line
+    around them all. Highlights on metal and lines in glass look the same, and product would be lost.
+    """
+    bare = product & (evidence.tint < limits.tint) & (cv2.absdiff(evidence.tone, expected) < limits.brighter)
+    if in_part:
+        bare |= product & half_covered(evidence, expected)
+    strands = product & (evidence.thin > _STRAND_TONE)
+    if not (bare.any() and strands.any()):
+        return product
+    side = round(0.016 * evidence.long_side) | 1
+    dense = cv2.blur(strands.astype(np.float32), (side, side))
+    inside = cv2.blur(product.astype(np.float32), (side, side))
+    return np.asarray(product & ~(bare & (dense > _STRANDS_SHARE * np.maximum(inside, np.float32(0.05)))))

@@ -1,0 +1,84 @@
+"""Bristles finer than a pixel: nobody says that there are any, and the backdrop between them goes. Wire and rope stay whole."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+
+from tests.scenes import OVER, Scene, _encode
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.own_colour import _covered
+from true_backdrop.core.picture import Picture
+from true_backdrop.core.treatment import CutSettings, Material
+
+SIZE = (480, 720)
+
+
+def drawn(lines: list[tuple[tuple[float, float], tuple[float, float]]], width_px: float, colour: float, seed: int = 3) -> Scene:
+    """Lines of one colour and width before an even backdrop with noise, on a stick of 24 pixels."""
+    big = np.zeros((SIZE[0] * OVER, SIZE[1] * OVER), np.uint8)
+    cv2.rectangle(big, (348 * OVER, 300 * OVER), (372 * OVER, 420 * OVER), 255, -1)
+    for (x0, y0), (x1, y1) in lines:
+        cv2.line(big, (int(x0 * OVER), int(y0 * OVER)), (int(x1 * OVER), int(y1 * OVER)), 255, max(1, round(width_px * OVER)))
+    alpha = big.reshape(SIZE[0], OVER, SIZE[1], OVER).mean(axis=(1, 3)) / 255
+    rng = np.random.default_rng(seed)
+    bare = np.full((*SIZE, 3), 0.75)
+    light = alpha[..., None] * colour + (1 - alpha[..., None]) * bare
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.004, each.shape))) for each in (light, bare))
+    return Scene(frame, empty, alpha)
+
+
+def brush(colour: float = 0.04) -> Scene:
+    """A tuft of 130 bristles, 0.8 pixels wide, that fan out over the upper half plane and beyond."""
+    rng = np.random.default_rng(1)
+    lines = []
+    for angle in np.linspace(-1.9, 1.9, 130):
+        length = rng.uniform(110, 170)
+        root = 360 + 11 * np.sin(angle), 302.0
+        bent = angle + rng.normal(0, 0.06)
+        lines.append((root, (root[0] + length * np.sin(bent), root[1] - length * np.cos(bent))))
+    return drawn(lines, 0.8, colour)
+
+
+def cut(made: Scene, material: Material = "auto") -> np.ndarray:
+    return pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings(material=material))[1].alpha
+
+
+@pytest.mark.parametrize("colour", [0.04, 0.15])
+def test_bristles_that_nobody_named_are_cut_with_the_backdrop_between_them(colour: float) -> None:
+    made = brush(colour)
+    alpha = cut(made)
+    tuft = cv2.dilate((made.alpha > 0).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    between = tuft & (made.alpha < 0.02)
+    assert alpha[between].mean() < 0.05
+    assert np.abs(alpha - made.alpha)[tuft].mean() < 0.07
+
+
+def test_their_opacity_is_that_of_their_own_colour_and_not_of_a_mixture() -> None:
+    """Where each covers a half of a pixel nothing there is as dark as they are; the roots are."""
+    made = brush()
+    alpha = cut(made)
+    half = (made.alpha > 0.3) & (made.alpha < 0.6)
+    assert half.sum() > 1000
+    assert alpha[half].mean() == pytest.approx(made.alpha[half].mean(), abs=0.06)
+
+
+def test_a_cage_of_wire_stays_whole() -> None:
+    lines = [((x, 120.0), (x, 310.0)) for x in np.arange(300.0, 421.0, 20)]
+    lines += [((300.0, y), (420.0, y)) for y in (120.0, 180.0, 240.0, 300.0)]
+    made = drawn(lines, 5.0, 0.2)
+    alpha = cut(made)
+    inside = made.alpha > 0.995
+    assert (alpha[inside] < 0.9).mean() < 0.01
+    assert alpha[made.alpha == 0].mean() < 0.003
+
+
+def test_what_covers_pixels_wholly_is_told_from_what_does_in_part() -> None:
+    backdrop = np.full((40, 60, 3), 0.75, np.float32)
+    frame = backdrop.copy()
+    frame[:, :20] = 0.04  # a body
+    frame[:, 30::3] = 0.45  # strands of half a pixel, three pixels apart
+    covered = _covered(frame, backdrop, np.ones((40, 60), np.float32), (1.0, 1.0, 1.0))
+    assert covered[:, 2:18].min() == 1
+    assert covered[:, 32:58].max() == 0
