@@ -59,6 +59,9 @@ def holes(
         box = stats[label, :4]
         here = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
         place = labels[here] == label
+        if material != "clear" and _in_full_light(evidence, here, place):
+            found[here] |= place
+            continue
         if not _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material]):
             continue
         if evidence.structure < _PLAIN and not shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
@@ -67,6 +70,17 @@ def holes(
                 continue
         found[here] |= place
     return found
+
+
+#: As bright as this (log units) is the backdrop in full light; a sheet of glass takes more.
+_FULL_LIGHT = 0.03
+
+
+def _in_full_light(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
+    """Whether a place (h, w) shows the backdrop's grain and all of its light, whatever the shadow around it."""
+    if abs(median(evidence.tone[here][place])) > _FULL_LIGHT:
+        return False
+    return shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure)
 
 
 #: More of a place than this enclosed by faint edges alone makes it doubtful.

@@ -9,6 +9,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.masks import median
 from true_backdrop.core.cut.paper import shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -60,13 +61,66 @@ def paper_beside(evidence: Evidence, product: Mask, seen: Mask) -> Mask:
     return found & product
 
 
+#: In this lower part of a product wedges of table are looked for, so deep in it at most (pixels); they are so large at least, in
+#: pixels, and at most, in parts of the long side squared.
+_LOWER_PART, _DEEP_PX, _WEDGE_PX, _LARGEST_WEDGE = 0.3, 24, 20, 0.002
+#: Lines between places are so near to the steepest of seven by seven pixels, and so steep (log units a pixel).
+_NEARLY, _LINE = 0.6, 0.02
+#: Table is as neutral as this many times the tolerance allows, and not darker than this (log units).
+_NEUTRAL, _NOT_BLACK = 1.2, -1.3
+#: A wedge is not darker than the backdrop along it by more than this (log units), as product would be, and not so many times
+#: brighter than what is brighter for sure.
+_DARKER, _BRIGHTER = 0.1, 3.0
+#: So much of a wedge's border lies along the backdrop at least, as steep as this at most, and the rest is so many times steeper.
+_WIDE_OPEN, _SOFT, _STEEPER = 0.2, 0.1, 3.0
+#: A wedge's border is looked at this far around it, in pixels.
+_RIM_PX = 3
+
+
+def wedges(evidence: Evidence, product: Mask, limits: Tolerances) -> Mask:
+    """What of a product (H, W) is table beside a round foot: its edge towards the product is far steeper than that outwards.
+
+    Pale product with a firm line in it is the same higher up; there nothing is said.
+    """
+    found = np.zeros_like(product)
+    left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
+    foot = Region(top + round((1 - _LOWER_PART) * down), left, top + down, left + across).grown(_DEEP_PX, *product.shape)
+    if across == 0:
+        return found
+    box = foot.slices
+    tone, tint, step, there = evidence.tone[box], evidence.tint[box], evidence.step[box], product[box]
+    neutral = tint < _NEUTRAL * (limits.tint + limits.tint_in_shadow * np.clip(-tone, 0, 1))
+    neutral &= (tone > _NOT_BLACK) & (tone < _BRIGHTER * limits.brighter)
+    line = (step > _LINE) & (step > _NEARLY * cv2.dilate(step, np.ones((7, 7), np.uint8)))
+    near = cv2.distanceTransform(there.astype(np.uint8), cv2.DIST_L2, 5) < _DEEP_PX
+    most = _LARGEST_WEDGE * evidence.long_side**2
+    lowest = top + (1 - _LOWER_PART) * down - foot.top
+    steepest = cv2.dilate(step, np.ones((5, 5), np.uint8))
+    inside = found[box]
+    for here, place, around in _places_beside(there & near & neutral & ~line, ~there, _WEDGE_PX, most, _RIM_PX):
+        opens = around & ~there[here]
+        closed = around & ~opens
+        if not closed.any() or np.count_nonzero(opens) < _WIDE_OPEN * np.count_nonzero(around):
+            continue
+        if here[0].start + np.flatnonzero(place.any(axis=1)).mean() < lowest:
+            continue
+        if median(tone[here][place]) < median(tone[here][opens]) - _DARKER:
+            continue
+        outwards = median(steepest[here][opens])
+        if outwards < _SOFT and median(steepest[here][closed]) > _STEEPER * outwards:
+            inside[here] |= place | (around & there[here] & (steepest[here] < _STEEPER * outwards))
+    return found
+
+
 #: A border is looked at this far around a place.
 _BORDER_PX = 2
 
 
-def _places_beside(places: Mask, other: Mask, least: float, most: float) -> Iterator[tuple[tuple[slice, slice], Mask, Mask]]:
+def _places_beside(
+    places: Mask, other: Mask, least: float, most: float, border_px: int = _BORDER_PX
+) -> Iterator[tuple[tuple[slice, slice], Mask, Mask]]:
     """Of some places (H, W) those of such areas that lie beside another: box, and in it (h, w) the place and its border."""
-    near = np.ones((2 * _BORDER_PX + 1,) * 2, np.uint8)
+    near = np.ones((2 * border_px + 1,) * 2, np.uint8)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=4)
     beside = np.zeros(count, bool)
     beside[labels[places & (cv2.dilate(other.astype(np.uint8), near) > 0)]] = True
@@ -75,6 +129,6 @@ def _places_beside(places: Mask, other: Mask, least: float, most: float) -> Iter
     beside[0] = False
     for label in np.flatnonzero(beside):
         left, top, across, down, _ = stats[label]
-        here = Region(top, left, top + down, left + across).grown(_BORDER_PX + 1, *places.shape).slices
+        here = Region(top, left, top + down, left + across).grown(border_px + 1, *places.shape).slices
         place = labels[here] == label
         yield here, place, (cv2.dilate(place.astype(np.uint8), near) > 0) & ~place

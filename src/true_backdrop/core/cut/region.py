@@ -16,7 +16,7 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.holes import DEEPEST, PASSAGE, bare_grain, bare_pixels, gaps, holes, papered
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near
 from true_backdrop.core.cut.paper import without_grain
-from true_backdrop.core.cut.pockets import paper_beside, pockets
+from true_backdrop.core.cut.pockets import paper_beside, pockets, wedges
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.strands import opened
 from true_backdrop.core.cut.tolerances import GLOW, Tolerances
@@ -148,6 +148,8 @@ def decide(
     inside &= ~paper if opaque is None else ~paper | opaque[box]
     if material != "strands":
         off_the_crease(inside, evidence.tone, evidence.tint, limits.tint, evidence.long_side)
+    if material not in ("strands", "clear"):
+        inside &= ~wedges(evidence, inside, limits) if opaque is None else ~wedges(evidence, inside, limits) | opaque[box]
     inside = _without_specks(inside)
     product[box] = opened(evidence, limits, inside, expected) if material == "strands" else inside
     return product
