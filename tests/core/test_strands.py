@@ -6,9 +6,10 @@ import cv2
 import numpy as np
 import pytest
 
-from tests.scenes import OVER, Scene, _encode
+from tests.scenes import OVER, Scene, _encode, scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.own_colour import _covered
+from true_backdrop.core.cut.strands import FIRM_BAND
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings, Material
 
@@ -82,3 +83,19 @@ def test_what_covers_pixels_wholly_is_told_from_what_does_in_part() -> None:
     covered = _covered(frame, backdrop, np.ones((40, 60), np.float32), (1.0, 1.0, 1.0))
     assert covered[:, 2:18].min() == 1
     assert covered[:, 32:58].max() == 0
+
+
+@pytest.mark.parametrize("light", [0.75, 0.9, 0.95])
+def test_dark_stripes_across_a_pale_product_are_no_strands(light: float) -> None:
+    """They cross the outline as bristles do; but what is between them is even, and not as light as the backdrop."""
+
+    def stripes(x: np.ndarray, y: np.ndarray) -> np.ndarray:
+        turn = np.arctan2(y - 0.5, (x - 0.5) * SIZE[1] / SIZE[0])
+        return np.where(np.sin(40 * turn) > 0.6, 0.25, light)
+
+    made = scene("ring", (0.79, 0.785, 0.77), shadow=0.0, surface=stripes)
+    decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
+    along = np.abs(decision.outline.signed) < 2
+    assert np.median(decision.outline.band[along]) < 1.5 * FIRM_BAND
+    inside = made.alpha > 0.995
+    assert (found.alpha[inside] < 0.9).mean() < 0.08

@@ -102,13 +102,14 @@ def trace(
         there = evidence.view(part)
         signed[part] = _calmed(_signed_distance(product[part]), there.step)
         loose = strandedness(product[part], material, max(shape))
+        shade = np.asarray(cv2.log(shadow[part]), np.float32)
         dense, sure = np.zeros(loose.shape, np.float32), None
         for _ in range(_PASSES):
-            further_in, sure = bristling(there, signed[part], material, sure)
+            further_in, sure = bristling(there, signed[part], shade, material, sure)
             dense = np.maximum(dense, further_in)
             if float(sure.max()) <= OPENS:
                 break
-            further = _between(there, product[part], sure > OPENS, shadow[part], signed[part])
+            further = _between(there, product[part], sure > OPENS, shade, signed[part])
             if np.array_equal(further, signed[part]):
                 break
             signed[part] = further
@@ -157,11 +158,10 @@ def _calmed(signed: Plane, step: Plane) -> Plane:
     return signed + weight * (smooth - signed)
 
 
-def _between(evidence: Evidence, product: Mask, dense: Mask, shadow: Plane, signed: Plane) -> Plane:
+def _between(evidence: Evidence, product: Mask, dense: Mask, shade: Plane, signed: Plane) -> Plane:
     """The distance (H, W) with the backdrop taken out that is seen between strands, where they are dense."""
     limits = Tolerances.of(_OPENED_MATCH, evidence.noise, evidence.long_side)
-    expected = np.asarray(cv2.log(shadow), np.float32)
-    without = product & (opened(evidence, limits, product, expected, in_part=True) | ~dense)
+    without = product & (opened(evidence, limits, product, shade, in_part=True) | ~dense)
     if np.array_equal(without, product):
         return signed
     nearer = _signed_distance(without)

@@ -66,17 +66,22 @@ _FUR_RUN = 0.05
 #: Strands show the backdrop between them, which the surface of rope or embossed metal does not: the lightest and most neutral
 #: of three by three pixels at half size differs by so little (log units), over such a share of what is inside.
 _LIKE_BACKDROP = 0.3
+#: Strands cover pixels in part, so of what is like backdrop not all is very like it; of product of the backdrop's tone it is.
+_VERY_LIKE, _PARTLY = 0.1, (0.15, 0.25)
+#: A light place that is even (log units a pixel) and yet so far off the backdrop around (log units) is a surface; from and to so
+#: much of it there are no strands.
+_EVEN, _OFF_BACKDROP, _SURFACE = 0.015, 0.035, (0.05, 0.12)
 _GAPS = (0.12, 0.22)
 _FUR_GAPS = (0.15, 0.22)
 #: Less tint than this (log units) is none; over such a share of what is inside fur is grey or white.
 _GREY, _GREY_FUR = 0.15, (0.4, 0.7)
 
 
-def _between_strands(tone: Plane, tint: Plane) -> Plane:
-    """1 where something like backdrop is next to a pixel, else 0, (h, w)."""
+def _off_backdrop(tone: Plane, tint: Plane) -> Plane:
+    """How far the lightest and most neutral pixel next to each is off the backdrop, (h, w), in log units."""
     around = np.ones((3, 3), np.uint8)
     lightest, least = cv2.dilate(tone, around), cv2.erode(tint, around)
-    return np.asarray(least - np.minimum(lightest, 0) < _LIKE_BACKDROP, np.float32)
+    return np.asarray(least - np.minimum(lightest, 0), np.float32)
 
 
 def _rising(values: NDArray[np.floating], span: tuple[float, float]) -> NDArray[np.float32]:
@@ -105,6 +110,8 @@ class _Detail:
     run     strength of that part (log units a pixel at half size)
     fine    part of fine lines
     gaps    part next to which something like backdrop is seen
+    partly  and how much of that is not very like it
+    surface part that is light and even, and no backdrop
     unlike  difference from the backdrop (log units)
     near    where there is an outline at all
     shown   backdrop and grey that is seen inside of it, in parts of all that is inside
@@ -114,12 +121,14 @@ class _Detail:
     run: Plane
     fine: Plane
     gaps: Plane
+    partly: Plane
+    surface: Plane
     unlike: Plane
     near: Mask
     shown: tuple[float, float]
 
 
-def _detail(evidence: Evidence, signed: Plane) -> _Detail:
+def _detail(evidence: Evidence, signed: Plane, shade: Plane) -> _Detail:
     tone, tint = halved(np.clip(evidence.tone, -2.0, 0.5)), halved(evidence.tint)
     distance = halved(np.clip(signed, -60, 60))
     across, down = (cv2.Sobel(tone, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1)))
@@ -129,7 +138,11 @@ def _detail(evidence: Evidence, signed: Plane) -> _Detail:
     along = (down * normal_x - across * normal_y) ** 2 / length_sq
     zone = ((distance > -2) & (distance < BRISTLES_BAND / 2)).astype(np.float32)
     inside = zone * (distance > 0.5)
-    backdrop = _between_strands(tone, tint) * inside
+    off = _off_backdrop(tone, tint)
+    apart = tone - halved(shade)
+    even = (halved(evidence.step) < _EVEN + 2 * evidence.noise) & (tint - np.minimum(apart, 0) < _LIKE_BACKDROP)
+    surface = even & (apart < _LIKE_BACKDROP) & (np.abs(apart) + tint > _OFF_BACKDROP + 3 * evidence.noise)
+    backdrop = (off < _LIKE_BACKDROP) * inside
     # The means reach so far that a quarter of the size is plenty for them.
     sigma = _BRISTLES_EXTENT * evidence.long_side / 4
 
@@ -138,21 +151,29 @@ def _detail(evidence: Evidence, signed: Plane) -> _Detail:
         total = cv2.GaussianBlur(halved(np.asarray(plane * where, np.float32)), (0, 0), sigma)
         return np.asarray(total / np.maximum(there, np.float32(1e-3)), np.float32)
 
-    run = mean(along)
+    run, gaps = mean(along), mean(backdrop, inside)
     within = max(1.0, float(inside.sum()))
     return _Detail(
         share=np.asarray(run / np.maximum(mean(across * across + down * down), np.float32(1e-5)), np.float32),
         run=np.asarray(np.sqrt(run), np.float32),
         fine=mean(halved((evidence.thin > _BRISTLE_TONE).astype(np.float32))),
-        gaps=mean(backdrop, inside),
+        gaps=gaps,
+        partly=np.asarray(
+            1 - mean((off < _VERY_LIKE).astype(np.float32), inside) / np.maximum(gaps, np.float32(1e-3)), np.float32
+        ),
+        surface=mean(surface.astype(np.float32), inside),
         unlike=mean(np.abs(tone) + tint),
         near=halved(zone) > 0,
         shown=(float(backdrop.sum()) / within, float(((tint < _GREY) * inside).sum()) / within),
     )
 
 
-def bristling(evidence: Evidence, signed: Plane, material: Material, before: Plane | None = None) -> tuple[Plane, Plane]:
-    """1 where dense strands cross the outline, 0 where it is firm; and the same where that is beyond doubt.
+def bristling(
+    evidence: Evidence, signed: Plane, shade: Plane, material: Material, before: Plane | None = None
+) -> tuple[Plane, Plane]:
+    """1 where dense strands cross the outline, 0 where it is firm; and the same where that is beyond doubt, (H, W) each.
+
+    `signed` is the distance to the outline in pixels, `shade` the tone of the backdrop there.
 
     `before` (H, W) is the latter where the outline ran before it was opened between strands; farther in they go on.
 
@@ -162,12 +183,13 @@ def bristling(evidence: Evidence, signed: Plane, material: Material, before: Pla
     """
     if material in ("solid", "clear", "pale"):
         return np.zeros(signed.shape, np.float32), np.zeros(signed.shape, np.float32)
-    seen = _detail(evidence, signed)
+    seen = _detail(evidence, signed, shade)
     dense = _rising(seen.share, _BRISTLE_SHARE) * _rising(seen.run, _BRISTLE_RUN) * _rising(seen.fine, _BRISTLE_FINE)
-    dense *= _rising(seen.gaps, _GAPS)
+    partly = _rising(seen.partly, _PARTLY) * (1 - _rising(seen.surface, _SURFACE))
+    dense *= _rising(seen.gaps, _GAPS) * partly
     unlike = _rising(seen.unlike, _UNLIKE)
     plain = _rising(seen.share, _PLAIN_SHARE) * _rising(seen.run, _FAINT_RUN) * _rising(seen.fine, _FAINT_FINE)
-    plain *= _rising(seen.gaps, _PLAIN_GAPS) * unlike
+    plain *= _rising(seen.gaps, _PLAIN_GAPS) * unlike * partly
     sure = np.maximum(dense * _rising(seen.share, _OPEN_SHARE) * unlike, plain)
     if before is not None:
         sure = np.maximum(sure, halved(halved(before)))
@@ -188,7 +210,9 @@ def _fur(seen: _Detail) -> float:
     if np.percentile(seen.share[seen.near], 20) <= _FUR_SHARE or np.median(seen.run[seen.near]) <= _FUR_RUN:
         return 0.0
     backdrop, grey = (np.array([part]) for part in seen.shown)
-    return max(float(_rising(backdrop, _FUR_GAPS)[0]), float(_rising(grey, _GREY_FUR)[0]))
+    partly, surface = (np.array([np.median(plane[seen.near])]) for plane in (seen.partly, seen.surface))
+    open_there = _rising(partly, _PARTLY) * (1 - _rising(surface, _SURFACE))
+    return float((np.maximum(_rising(backdrop, _FUR_GAPS), _rising(grey, _GREY_FUR)) * open_there)[0])
 
 
 def _beside(sure: Mask, seen: _Detail) -> Plane:
