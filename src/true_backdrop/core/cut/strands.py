@@ -70,7 +70,7 @@ _LIKE_BACKDROP = 0.3
 _VERY_LIKE, _PARTLY = 0.1, (0.15, 0.25)
 #: A light place that is even (log units a pixel) and yet so far off the backdrop around (log units) is a surface; from and to so
 #: much of it there are no strands.
-_EVEN, _OFF_BACKDROP, _SURFACE = 0.015, 0.035, (0.05, 0.12)
+_EVEN, _OFF_BACKDROP, _LIGHT, _SURFACE = 0.015, 0.035, 0.4, (0.05, 0.12)
 _GAPS = (0.12, 0.22)
 _FUR_GAPS = (0.15, 0.22)
 #: Less tint than this (log units) is none; over such a share of what is inside fur is grey or white.
@@ -140,8 +140,8 @@ def _detail(evidence: Evidence, signed: Plane, shade: Plane) -> _Detail:
     inside = zone * (distance > 0.5)
     off = _off_backdrop(tone, tint)
     apart = tone - halved(shade)
-    even = (halved(evidence.step) < _EVEN + 2 * evidence.noise) & (tint - np.minimum(apart, 0) < _LIKE_BACKDROP)
-    surface = even & (apart < _LIKE_BACKDROP) & (np.abs(apart) + tint > _OFF_BACKDROP + 3 * evidence.noise)
+    even = (halved(evidence.step) < _EVEN + 2 * evidence.noise) & (tint - np.minimum(apart, 0) < _LIGHT)
+    surface = even & (apart < _LIGHT) & (np.abs(apart) + tint > _OFF_BACKDROP + 3 * evidence.noise)
     backdrop = (off < _LIKE_BACKDROP) * inside
     # The means reach so far that a quarter of the size is plenty for them.
     sigma = _BRISTLES_EXTENT * evidence.long_side / 4
