@@ -121,3 +121,15 @@ def test_a_surface_of_its_own_structure_is_hardly_ever_taken_for_paper() -> None
 def test_no_grain_proves_nothing() -> None:
     bare, paper, _ = grained(0.2)
     assert not shows_paper(paper, bare, disc(240, 360, 100) > 0.5, 0.2)
+
+
+def test_a_contact_shadows_slope_does_not_hide_the_grain() -> None:
+    """It is many times the grain and goes up and down beside a product; what is around it is paper all the same."""
+    rng = np.random.default_rng(11)
+    bare = np.asarray(cv2.GaussianBlur(rng.normal(0, 1, (160, 240)), (0, 0), 1.5), np.float32) * np.float32(0.012)
+    y, x = np.mgrid[:160, :240]
+    product = (y < 70) & (np.abs(x - 120) < 60)
+    shadow = -0.2 * np.exp(-np.clip(y - 70, 0, None) / 30) * (1 + 0.5 * np.sin(y / 2.0)) * (np.abs(x - 120) < 60)
+    tone = np.where(product, -1.5, shadow).astype(np.float32)
+    noisy = tone + np.asarray(rng.normal(0, 0.001, tone.shape), np.float32)
+    assert not without_grain(noisy, bare, 0.95, ~product).any()

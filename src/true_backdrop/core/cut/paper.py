@@ -99,6 +99,8 @@ def shows_paper(tone: Plane, bare: Plane, where: Mask, structure: float) -> bool
 _AROUND_PX = 5.0
 #: With less of the grain than this (against bare backdrop) a place is none; it must be seen plainly to say so.
 _MISSING, _PLAIN_STRUCTURE = 0.35, 0.8
+#: Grain is no more than so many times its standard deviation; so much of what is around must be no more than that.
+_USUAL, _ASKED = 5.0, 0.5
 #: Only in so light a shadow (log units): darker, a camera's file has no grain left.
 _LIGHT = -0.25
 #: A place is so broad at least, and so large, in proxy pixels.
@@ -118,13 +120,18 @@ def without_grain(tone: Plane, bare: Plane, structure: float, backdrop: Mask) ->
 
     def grain(plane: Plane) -> Plane:
         level = cv2.GaussianBlur(plane * weight, (0, 0), _GRAIN_PX) / near
-        return np.asarray(np.clip(plane - level, -_NO_GRAIN, _NO_GRAIN) * weight, np.float32)
+        return np.asarray((plane - level) * weight, np.float32)
 
     of_backdrop, of_frame = grain(bare), grain(tone + bare)
+    # A contact shadow's slope is many times the grain, and says nothing about it.
+    usual = min(_NO_GRAIN, _USUAL * float(np.sqrt(np.sum(of_backdrop * of_backdrop) / max(1.0, float(weight.sum())))))
+    plain = (np.abs(of_backdrop) < usual) & (np.abs(of_frame) < usual)
+    of_backdrop, of_frame = of_backdrop * plain, of_frame * plain
+    asked = cv2.GaussianBlur((weight * plain).astype(np.float32), (0, 0), _AROUND_PX)
     common = cv2.GaussianBlur(of_backdrop * of_frame, (0, 0), _AROUND_PX)
     whole = cv2.GaussianBlur(of_backdrop * of_backdrop, (0, 0), _AROUND_PX)
     # The less of the grain is seen again on bare backdrop, the more chance is in it: one more factor of it for that.
-    missing = (common < _MISSING * structure**2 * whole) & (weight > 0) & (tone > _LIGHT)
+    missing = (common < _MISSING * structure**2 * whole) & (asked > _ASKED) & (weight > 0) & (tone > _LIGHT)
     side = 2 * _BROAD + 1
     broad = cv2.morphologyEx(missing.astype(np.uint8), cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
     _, labels, stats, _ = cv2.connectedComponentsWithStats(broad, connectivity=4)
