@@ -11,7 +11,7 @@ from true_backdrop.core import pipeline
 from true_backdrop.core.cut.own_colour import _covered
 from true_backdrop.core.cut.strands import FIRM_BAND
 from true_backdrop.core.picture import Picture
-from true_backdrop.core.treatment import CutSettings, Material
+from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, TouchSettings
 
 SIZE = (480, 720)
 
@@ -99,3 +99,20 @@ def test_dark_stripes_across_a_pale_product_are_no_strands(light: float) -> None
     assert np.median(decision.outline.band[along]) < 1.5 * FIRM_BAND
     inside = made.alpha > 0.995
     assert (found.alpha[inside] < 0.9).mean() < 0.08
+
+
+def test_a_touch_keeps_what_lies_between_strands() -> None:
+    """Unsaid it is backdrop; somebody says that it is product, and so it is, under the brush and nowhere else."""
+    made = brush()
+    touch = Touch(kind="product", points=((0.5, 0.5), (0.5, 0.52)), width=0.025, reach=0.05)
+    alphas = []
+    for strokes in ((), (touch,)):
+        hands = Hands(touches=TouchSettings(strokes=strokes))
+        _, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings(), hands=hands)
+        alphas.append(found.alpha)
+    under = (np.hypot(np.arange(SIZE[0])[:, None] - 245, np.arange(SIZE[1])[None] - 360) < 4) & (made.alpha < 0.1)
+    assert under.sum() > 5
+    assert alphas[0][under].mean() < 0.3
+    assert alphas[1][under].mean() > 0.95
+    far = np.abs(np.arange(SIZE[1])[None] - 360) > 60
+    assert np.abs(alphas[1] - alphas[0])[np.broadcast_to(far, SIZE)].mean() < 0.01

@@ -22,7 +22,7 @@ from true_backdrop.core.cut.levels import Levels, levels
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.shapes import box_in_parts
-from true_backdrop.core.cut.touches import touched
+from true_backdrop.core.cut.touches import said_product, touched
 from true_backdrop.core.cut.verdict import Decided, Judgement, by_retoucher, guessed, judge, with_complaint
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, white_away_from_product, without_specks
 from true_backdrop.core.finish.framing import Placement, place
@@ -117,7 +117,8 @@ def _traced(prepared: Prepared, product: Mask, at_match: Mask, material: Materia
         product = prepared.hand_made.product((int(product.shape[0]), int(product.shape[1])))
     removed = at_match & ~product
     taken_out = cv2.dilate(removed.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0 if removed.any() else None
-    outline = trace(prepared.aligned, prepared.plainly, product, material, prepared.backlit, taken_out)
+    kept = said_product(hands.touches.strokes, product)
+    outline = trace(prepared.aligned, prepared.plainly, product, material, prepared.backlit, taken_out, kept)
     through = seen_through(prepared.evidence, product) if material == "auto" and prepared.hand_made is None else None
     work = by_hand(hands, material, prepared.aligned, outline.shadow, product, made=prepared.hand_made, through=through)
     if work is None:

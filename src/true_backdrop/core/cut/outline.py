@@ -83,10 +83,12 @@ def trace(
     material: Material,
     backlit: Aligned | None = None,
     taken_out: Mask | None = None,
+    kept: Mask | None = None,
 ) -> Outline:
     """Distances, band, shadow and own colour for a mask of the proxy; with the silhouette frame, in both lights.
 
-    `taken_out` (H, W) is what somebody said is backdrop although it looks like product: no shadow is read off it.
+    `taken_out` (H, W) is what somebody said is backdrop although it looks like product: no shadow is read off it. `kept` (H, W)
+    is what somebody said is product: nothing in it is open between strands.
     """
     shape = product.shape
     bare = ~product if taken_out is None else ~(product | taken_out)
@@ -109,12 +111,15 @@ def trace(
             dense = np.maximum(dense, further_in)
             if float(sure.max()) <= OPENS:
                 break
-            further = _between(there, product[part], sure > OPENS, shade, signed[part])
+            open_there = sure > OPENS if kept is None else (sure > OPENS) & ~kept[part]
+            further = _between(there, product[part], open_there, shade, signed[part])
             if np.array_equal(further, signed[part]):
                 break
             signed[part] = further
         band[part] += np.maximum(np.float32(STRANDS_BAND - FIRM_BAND) * loose, np.float32(BRISTLES_BAND - FIRM_BAND) * dense)
         band[part] = _narrowed(band[part], signed[part], there)
+        if kept is not None:
+            band[kept] = FIRM_BAND
         light = shadow[part], aligned.gain
         colour[part] = own_colour(aligned.frame[part], aligned.backdrop[part], light, signed[part], band[part])
     traced = Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise)
@@ -168,6 +173,7 @@ def _between(evidence: Evidence, product: Mask, dense: Mask, shade: Plane, signe
     return np.where(nearer < _signed_distance(product), np.minimum(signed, nearer), signed)
 
 
+#: So often the outline is opened between strands, each time farther in.
 _PASSES = 2
 #: Backdrop match that bare backdrop between strands is told at.
 _OPENED_MATCH = 50

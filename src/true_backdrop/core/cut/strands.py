@@ -64,13 +64,14 @@ _FUR_RUN = 0.05
 
 
 #: Strands show the backdrop between them, which the surface of rope or embossed metal does not: the lightest and most neutral
-#: of three by three pixels at half size differs by so little (log units), over such a share of what is inside.
+#: of three by three pixels at half size differs by so little (log units).
 _LIKE_BACKDROP = 0.3
 #: Strands cover pixels in part, so of what is like backdrop not all is very like it; of product of the backdrop's tone it is.
 _VERY_LIKE, _PARTLY = 0.1, (0.15, 0.25)
 #: A light place that is even (log units a pixel) and yet so far off the backdrop around (log units) is a surface; from and to so
 #: much of it there are no strands.
 _EVEN, _OFF_BACKDROP, _LIGHT, _SURFACE = 0.015, 0.035, 0.4, (0.05, 0.12)
+#: From and to so many gaps there are strands, and fur.
 _GAPS = (0.12, 0.22)
 _FUR_GAPS = (0.15, 0.22)
 #: Less tint than this (log units) is none; over such a share of what is inside fur is grey or white.
@@ -173,9 +174,8 @@ def bristling(
 ) -> tuple[Plane, Plane]:
     """1 where dense strands cross the outline, 0 where it is firm; and the same where that is beyond doubt, (H, W) each.
 
-    `signed` is the distance to the outline in pixels, `shade` the tone of the backdrop there.
-
-    `before` (H, W) is the latter where the outline ran before it was opened between strands; farther in they go on.
+    `signed` is the distance to the outline in pixels, `shade` the tone of the backdrop there, (H, W) each. `before` (H, W) is the
+    second result from before the outline was opened between strands; farther in they go on.
 
     Bristles change the tone along the outline; an edge, and the lines in glass, change it across. So: how much
     of the tone's gradient near the outline runs along it, how strong that part is, how much of the place is fine
@@ -233,8 +233,6 @@ def _beside(sure: Mask, seen: _Detail) -> Plane:
 _STRAND_TONE = 0.15
 #: So much of a place must be strands, in parts of the product there.
 _STRANDS_SHARE = 0.15
-
-
 #: A pixel of strands that is so much less unlike the backdrop than the most unlike one around it is not wholly covered.
 _HALF_COVERED = 0.6
 

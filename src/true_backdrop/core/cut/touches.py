@@ -61,6 +61,12 @@ def touched(product: Mask, aligned: Aligned, strokes: Sequence[Touch], done: int
     return out
 
 
+def said_product(strokes: Sequence[Touch], product: Mask) -> Mask | None:
+    """What of a product (H, W) lies under a brush that said so; None where nobody did."""
+    said = [brushed(stroke, (int(product.shape[0]), int(product.shape[1]))) for stroke in strokes if stroke.kind == "product"]
+    return np.logical_or.reduce(said) & product if said else None
+
+
 def _slivers(rest: Mask, changed: Mask) -> Mask:
     """What a touch leaves of the other side along the edge that it stopped at: strips as thin as the edge is soft."""
     wide = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * _SLIVER_PX + 1, 2 * _SLIVER_PX + 1))
