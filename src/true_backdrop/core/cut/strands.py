@@ -95,7 +95,7 @@ _PLAIN_SHARE, _FAINT_RUN, _FAINT_FINE, _PLAIN_GAPS = (0.54, 0.62), (0.05, 0.07),
 #: On the whole they differ so much from the backdrop (log units); glass does not.
 _UNLIKE = (0.12, 0.2)
 #: From and to such a share they may be opened without anybody saying that they are strands.
-_OPEN_SHARE = (0.42, 0.5)
+_OPEN_SHARE = (0.46, 0.54)
 
 
 #: Beside such a place strands may run along the outline as well: where there are so many gaps, and so much is fine lines, in
