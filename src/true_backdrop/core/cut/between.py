@@ -24,7 +24,7 @@ _IN_PART_PX = 6
 _HALF_COVERED = 0.6
 #: Farther off the line from the backdrop to the colour of the strands (parts of the backdrop's light) a pixel is no mixture of
 #: the two, but of another colour.
-_OFF_LINE = 0.08
+_OFF_LINE = 0.1
 #: How far around the colour of the strands is looked for, in parts of the long side.
 _COLOUR_AROUND = 0.012
 
@@ -109,6 +109,22 @@ def surfaces(evidence: Evidence, limits: Tolerances, product: Mask, expected: Pl
     broad |= _large(cv2.morphologyEx(even.astype(np.uint8), cv2.MORPH_OPEN, disc(_EVEN_PX)))
     grown = cv2.dilate(broad, disc(_GROWN_PX))
     return np.asarray((cv2.morphologyEx(grown, cv2.MORPH_CLOSE, disc(_SEAM_PX)) > 0) & product)
+
+
+#: What is like backdrop, by looser tolerances, is a surface all the same where it was not reached and is so broad (radius).
+_LOOSE_MATCH, _UNREACHED_PX = 25, 3
+
+
+def unreached(evidence: Evidence, inside: Mask, expected: Plane) -> Mask:
+    """Places (H, W) in what is `inside` still, once it is open between strands, that are as light as the backdrop: white product.
+
+    From strand to strand the backdrop is reached from outside; the white of an eye is not. `expected` is the tone of the
+    backdrop there.
+    """
+    limits = Tolerances.of(_LOOSE_MATCH, evidence.noise, evidence.long_side)
+    white = (inside & _bare(evidence, limits, expected)).astype(np.uint8)
+    broad = cv2.morphologyEx(white, cv2.MORPH_OPEN, disc(_UNREACHED_PX))
+    return np.asarray((cv2.dilate(broad, disc(_GROWN_PX)) > 0) & inside)
 
 
 def _large(places: np.ndarray) -> np.ndarray:

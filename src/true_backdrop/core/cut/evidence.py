@@ -22,7 +22,7 @@ class Evidence:
     tint       how far the colour of the ratio is from neutral, in log units. A shadow is neutral.
     step       largest change over one pixel, in log units; soft shadows stay small
     thin       how much darker or brighter than everything a few pixels around; shadows are never thin
-    relief     uint8, (H, W, 3): the ratio to the backdrop, for the watershed
+    relief     uint8, (H, W, 3): the ratio to the backdrop in steps of 1 / RELIEF_STEPS
     bare       log brightness of the backdrop frame, smoothed as `tone` is: its paper's own structure
     structure  how much of the paper's structure is seen again where the frame shows bare backdrop, 0 to 1 (paper.py)
     noise      standard deviation that the backdrop's own noise gives to `tone`
@@ -69,6 +69,8 @@ def plainer(lit: Evidence, backlit: Evidence | None) -> Evidence:
 SMOOTHING_PX = 0.9
 #: A shadow has no detail narrower than this, in parts of the proxy's long side.
 THIN_OF_SIDE = 0.011
+#: Steps of `relief` for a ratio of 1.
+RELIEF_STEPS = 210
 #: 16-bit steps for one log unit.
 _STEPS = 16000.0
 
@@ -92,7 +94,7 @@ def gather(aligned: Aligned, seen: Region | None = None) -> Evidence:
     noise = aligned.noise / (2 * np.sqrt(np.pi) * SMOOTHING_PX)  # of a white noise after that Gaussian
     # Not the logarithm: the ratio itself is steepest where the pixel is half covered.
     ratio = cv2.GaussianBlur(cv2.exp(aligned.log_ratio), (0, 0), 0.7)
-    relief = rounded(np.asarray(ratio, np.float32), 210, cv2.CV_8U)
+    relief = rounded(np.asarray(ratio, np.float32), RELIEF_STEPS, cv2.CV_8U)
     level = cv2.log(cv2.add(channel_mean(aligned.backdrop), FLOOR))  # type: ignore[call-overload]
     bare = np.asarray(cv2.GaussianBlur(level, (0, 0), SMOOTHING_PX), np.float32)
     part = (slice(None), slice(None)) if seen is None else seen.slices

@@ -10,6 +10,7 @@ import numpy as np
 from true_backdrop.core.arrays import LinearRGB, Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.cut.between import opened, surfaces, unreached
 from true_backdrop.core.cut.by_hand import ByHand
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import disc
@@ -22,7 +23,6 @@ from true_backdrop.core.cut.strands import (
     ROUGH_SIGMA,
     STRANDS_BAND,
     bristling,
-    opened,
     strandedness,
 )
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -102,21 +102,9 @@ def trace(
         margin = max(2 * round(BRISTLES_BAND), round(3 * ROUGH_SIGMA * max(shape)))
         part = Region(top, left, top + height, left + width).grown(margin, *shape).slices
         there = evidence.view(part)
-        signed[part] = _calmed(_signed_distance(product[part]), there.step)
-        loose = strandedness(product[part], material, max(shape))
         shade = np.asarray(cv2.log(shadow[part]), np.float32)
-        dense, sure = np.zeros(loose.shape, np.float32), None
-        for _ in range(_PASSES):
-            further_in, sure = bristling(there, signed[part], shade, material, sure)
-            dense = np.maximum(dense, further_in)
-            if float(sure.max()) <= OPENS:
-                break
-            open_there = sure > OPENS if kept is None else (sure > OPENS) & ~kept[part]
-            further = _between(there, product[part], open_there, shade, signed[part])
-            if np.array_equal(further, signed[part]):
-                break
-            signed[part] = further
-        band[part] += np.maximum(np.float32(STRANDS_BAND - FIRM_BAND) * loose, np.float32(BRISTLES_BAND - FIRM_BAND) * dense)
+        firmly = None if kept is None else kept[part]
+        signed[part], band[part] = _among_strands(there, product[part], shade, material, firmly)
         band[part] = _narrowed(band[part], signed[part], there)
         if kept is not None:
             band[kept] = FIRM_BAND
@@ -163,14 +151,78 @@ def _calmed(signed: Plane, step: Plane) -> Plane:
     return signed + weight * (smooth - signed)
 
 
-def _between(evidence: Evidence, product: Mask, dense: Mask, shade: Plane, signed: Plane) -> Plane:
-    """The distance (H, W) with the backdrop taken out that is seen between strands, where they are dense."""
+def _among_strands(
+    evidence: Evidence, product: Mask, shade: Plane, material: Material, kept: Mask | None
+) -> tuple[Plane, Plane]:
+    """Distance to the outline and half width of the band (H, W): open between strands, and wide where they are.
+
+    `shade` is the tone of the backdrop there; nothing that is `kept` (H, W) is open.
+    """
+    plain = _signed_distance(product)
+    signed = _calmed(plain, evidence.step)
+    loose = strandedness(product, material, evidence.long_side)
+    dense, sure = np.zeros(loose.shape, np.float32), None
+    surface: Mask | None = None
+    for _ in range(_PASSES):
+        further_in, sure = bristling(evidence, signed, shade, material, sure)
+        dense = np.maximum(dense, further_in)
+        open_there = sure > OPENS if kept is None else (sure > OPENS) & ~kept
+        if not open_there.any():
+            break
+        if surface is None:
+            surface = _surfaces(evidence, product, shade, dense)
+        further = _opened_between(evidence, product, surface, open_there, shade, plain, signed)
+        if np.array_equal(further, signed):
+            break
+        signed = further
+    wider = np.maximum(np.float32(STRANDS_BAND - FIRM_BAND) * loose, np.float32(BRISTLES_BAND - FIRM_BAND) * dense)
+    band = np.float32(FIRM_BAND) + wider
+    wide = wider > _WIDER
+    if wide.any():
+        surface = _surfaces(evidence, product, shade, wider) if surface is None else surface
+        white = unreached(evidence, product & wide & (signed > 0), shade)
+        signed = _whole(signed, band, (surface | white) & wide)
+    return signed, band
+
+
+#: Where the band is wider than a firm one by more than this (proxy pixels) surfaces are looked for in it.
+_WIDER = 0.5
+#: A surface is whole from so far inside its edge on (proxy pixels), and for sure by so much.
+_EDGE_PX, _SURELY_PX = 2.0, 2.0
+#: Around the strands the evidence is looked at so much farther (proxy pixels).
+_MARGIN = 24
+
+
+def _surfaces(evidence: Evidence, product: Mask, shade: Plane, wide: Plane) -> Mask:
+    """Surfaces (H, W) of the product where it has strands (`wide` above 0) and around."""
+    found = np.zeros_like(product)
+    left, top, across, down = cv2.boundingRect((wide > 0).astype(np.uint8))
+    box = Region(top, left, top + down, left + across).grown(_MARGIN, *product.shape).slices
     limits = Tolerances.of(_OPENED_MATCH, evidence.noise, evidence.long_side)
-    without = product & (opened(evidence, limits, product, shade, in_part=True) | ~dense)
+    found[box] = surfaces(evidence.view(box), limits, product[box], shade[box])
+    return found
+
+
+def _whole(signed: Plane, band: Plane, surface: Mask) -> Plane:
+    """The distance (H, W) with surfaces deep inside, whatever strands are around."""
+    inside = np.asarray(cv2.distanceTransform(surface.astype(np.uint8), cv2.DIST_L2, 5), np.float32)
+    share = np.clip(inside / np.float32(_EDGE_PX), 0, 1)
+    return np.asarray(signed + share * (np.maximum(band - signed, 0) + np.float32(_SURELY_PX)), np.float32)
+
+
+def _opened_between(
+    evidence: Evidence, product: Mask, surface: Mask, dense: Mask, shade: Plane, plain: Plane, signed: Plane
+) -> Plane:
+    """The distance (H, W) with the backdrop taken out that is seen between strands, where they are dense.
+
+    `plain` is the distance to the outline of the product as it is.
+    """
+    limits = Tolerances.of(_OPENED_MATCH, evidence.noise, evidence.long_side)
+    without = product & (opened(evidence, limits, product, shade, surface) | ~dense)
     if np.array_equal(without, product):
         return signed
     nearer = _signed_distance(without)
-    return np.where(nearer < _signed_distance(product), np.minimum(signed, nearer), signed)
+    return np.where(nearer < plain, np.minimum(signed, nearer), signed)
 
 
 #: So often the outline is opened between strands, each time farther in.

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.crease import off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
@@ -18,7 +19,6 @@ from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.pockets import paper_beside, pockets, wedges
 from true_backdrop.core.cut.spread import spread
-from true_backdrop.core.cut.strands import opened
 from true_backdrop.core.cut.tolerances import GLOW, Tolerances
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material

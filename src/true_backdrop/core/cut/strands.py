@@ -11,7 +11,6 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.treatment import Material
 
 #: Half width of the unknown band along a firm outline, in proxy pixels: the lens, the proxy's own sampling
@@ -227,36 +226,3 @@ def _beside(sure: Mask, seen: _Detail) -> Plane:
     part[0] = 0
     found[part[labels] >= _PART] = 1
     return np.asarray(cv2.blur(found, (3, 3)), np.float32)
-
-
-#: Tone of a strand against what is around it (log units).
-_STRAND_TONE = 0.15
-#: So much of a place must be strands, in parts of the product there.
-_STRANDS_SHARE = 0.15
-#: A pixel of strands that is so much less unlike the backdrop than the most unlike one around it is not wholly covered.
-_HALF_COVERED = 0.6
-
-
-def half_covered(evidence: Evidence, expected: Plane) -> Mask:
-    """Where (H, W) strands, if it is strands, leave a good part of a pixel open."""
-    unlike = np.abs(1 - np.exp(np.minimum(evidence.tone - expected, 1))) + evidence.tint
-    side = round(0.012 * evidence.long_side) | 1
-    return np.asarray(unlike < _HALF_COVERED * cv2.dilate(unlike, np.ones((side, side), np.uint8)))
-
-
-def opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Plane, *, in_part: bool = False) -> Mask:
-    """A product (H, W) of strands without the bare backdrop between them; `expected` is the tone of the backdrop there.
-
-    Where thin dark or bright structure is dense the watershed cannot follow every strand; it draws a line
-    around them all. Highlights on metal and lines in glass look the same, and product would be lost.
-    """
-    bare = product & (evidence.tint < limits.tint) & (cv2.absdiff(evidence.tone, expected) < limits.brighter)
-    if in_part:
-        bare |= product & half_covered(evidence, expected)
-    strands = product & (evidence.thin > _STRAND_TONE)
-    if not (bare.any() and strands.any()):
-        return product
-    side = round(0.016 * evidence.long_side) | 1
-    dense = cv2.blur(strands.astype(np.float32), (side, side))
-    inside = cv2.blur(product.astype(np.float32), (side, side))
-    return np.asarray(product & ~(bare & (dense > _STRANDS_SHARE * np.maximum(inside, np.float32(0.05)))))
