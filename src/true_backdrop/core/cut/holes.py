@@ -59,7 +59,7 @@ def holes(
         box = stats[label, :4]
         here = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
         place = labels[here] == label
-        if material != "clear" and _in_full_light(evidence, here, place):
+        if material != "clear" and (_in_full_light(evidence, here, place) or _in_shadow(evidence, here, place, expected)):
             found[here] |= place
             continue
         if not _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material]):
@@ -81,6 +81,29 @@ def _in_full_light(evidence: Evidence, here: tuple[slice, slice], place: Mask) -
     if abs(median(evidence.tone[here][place])) > _FULL_LIGHT:
         return False
     return shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure)
+
+
+#: From such a shade outside (log units) a hole may be darker still; the shadow in it is so uneven (log units, between the 5th and
+#: 95th percentile), and so much of the grain is seen, against bare backdrop. A sheet of glass is even, and dims the grain.
+_SHADE, _UNEVEN, _UNDIMMED = -0.04, 0.1, 0.85
+#: So many pixels can tell that.
+_TELLS = 400
+
+
+def _in_shadow(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
+    """Whether a place (h, w) shows the backdrop's grain in a shadow of its own, as between the legs of a figure."""
+    if evidence.structure < LEAST_STRUCTURE:
+        return False
+    inner = shrunk(place, MIXED_PX)
+    if np.count_nonzero(inner) < _TELLS or median(expected[here][inner]) > _SHADE:
+        return False
+    least, most = np.percentile(evidence.tone[here][inner], (5, 95))
+    if most > _FULL_LIGHT or most - least < _UNEVEN:
+        return False
+    again = seen_again(evidence.tone[here], evidence.bare[here], inner)
+    if again is None or again < _UNDIMMED * evidence.structure:
+        return False
+    return shows_paper(evidence.tone[here], evidence.bare[here], inner, evidence.structure)
 
 
 #: More of a place than this enclosed by faint edges alone makes it doubtful.
