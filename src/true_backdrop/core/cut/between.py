@@ -112,7 +112,7 @@ def surfaces(evidence: Evidence, limits: Tolerances, product: Mask, expected: Pl
 
 
 #: What is like backdrop, by looser tolerances, is a surface all the same where it was not reached and is so broad (radius).
-_LOOSE_MATCH, _UNREACHED_PX = 25, 3
+_LOOSE_MATCH, _UNREACHED_PX = 25, 4
 
 
 def unreached(evidence: Evidence, inside: Mask, expected: Plane) -> Mask:
