@@ -194,6 +194,8 @@ def _compare_with_shade(
 _STRICTLY = 0.5
 
 
+#: Where what is around is darker than this (log units) it is the product's own shadow, which a hole need not lie in.
+_DARK_AROUND = -0.25
 #: What the paper's grain weighs when it is wholly there or wholly missing, in the measure of `UNLIKE`.
 _GRAIN_WEIGHT = 1.6
 
@@ -208,7 +210,10 @@ def _is_hole(
     allowed: float,
 ) -> bool:
     """Whether an enclosed place, a mask (h, w) of a box of the evidence, is less unlike the backdrop than allowed."""
-    off = median(np.abs(evidence.tone[here][place] - expected[here][place]))
+    tone = evidence.tone[here][place]
+    off = median(np.abs(tone - expected[here][place]))
+    if median(expected[here][place]) < _DARK_AROUND:
+        off = min(off, median(np.abs(tone)))
     unlike = off / limits.hole_tone + median(evidence.tint[here][place]) / (0.6 * limits.tint)
     if unlike > allowed + _GRAIN_WEIGHT / 2:
         return False  # no grain could make up for that
