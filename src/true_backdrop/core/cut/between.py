@@ -106,13 +106,13 @@ def surfaces(evidence: Evidence, limits: Tolerances, product: Mask, expected: Pl
     coloured = product & (off_line(evidence, expected) > _OFF_LINE + 3 * evidence.noise)
     even = product & (evidence.step < _EVEN + 2 * evidence.noise) & ~_bare(evidence, limits, expected)
     broad = cv2.morphologyEx(coloured.astype(np.uint8), cv2.MORPH_OPEN, disc(_COLOURED_PX))
-    broad |= _large(cv2.morphologyEx(even.astype(np.uint8), cv2.MORPH_OPEN, disc(_EVEN_PX)))
-    grown = cv2.dilate(broad, disc(_GROWN_PX))
+    large = _large(cv2.morphologyEx(even.astype(np.uint8), cv2.MORPH_OPEN, disc(_EVEN_PX)))
+    grown = cv2.dilate(cv2.bitwise_or(broad, large), disc(_GROWN_PX))
     return np.asarray((cv2.morphologyEx(grown, cv2.MORPH_CLOSE, disc(_SEAM_PX)) > 0) & product)
 
 
 #: What is like backdrop, by looser tolerances, is a surface all the same where it was not reached and is so broad (radius).
-_LOOSE_MATCH, _UNREACHED_PX = 25, 4
+_LOOSE_MATCH, _UNREACHED_PX = 25, 3
 
 
 def unreached(evidence: Evidence, inside: Mask, expected: Plane) -> Mask:

@@ -263,9 +263,16 @@ def gaps(narrow: Mask, backdrop: Mask, long_side: int) -> Mask:
 
 #: Less grain than this, in the backdrop's noise, is measured as none.
 _LEAST_GRAIN = 0.15
+#: Backdrop so near to full light (log units) lies in no shadow.
+_LIT = 0.05
 
 
 def bare_grain(evidence: Evidence, outside: Mask) -> float:
-    """Typical `thin` of the bare backdrop; every seventh pixel is plenty for a median."""
-    around = evidence.thin[outside][::7]
+    """Typical `thin` of the bare backdrop in full light, where there is any; every seventh pixel is plenty for a median.
+
+    On the slope of a shadow hardly any grain is seen.
+    """
+    around, light = evidence.thin[outside][::7], np.abs(evidence.tone[outside][::7]) < _LIT
+    if np.count_nonzero(light) > _ENOUGH:
+        around = around[light]
     return max(1e-4, _LEAST_GRAIN * evidence.noise, median(around) if around.size else 0.0)

@@ -151,9 +151,7 @@ def _calmed(signed: Plane, step: Plane) -> Plane:
     return signed + weight * (smooth - signed)
 
 
-def _among_strands(
-    evidence: Evidence, product: Mask, shade: Plane, material: Material, kept: Mask | None
-) -> tuple[Plane, Plane]:
+def _among_strands(evidence: Evidence, product: Mask, shade: Plane, material: Material, kept: Mask | None) -> tuple[Plane, Plane]:
     """Distance to the outline and half width of the band (H, W): open between strands, and wide where they are.
 
     `shade` is the tone of the backdrop there; nothing that is `kept` (H, W) is open.
@@ -180,8 +178,7 @@ def _among_strands(
     wide = wider > _WIDER
     if wide.any():
         surface = _surfaces(evidence, product, shade, wider) if surface is None else surface
-        white = unreached(evidence, product & wide & (signed > 0), shade)
-        signed = _whole(signed, band, (surface | white) & wide)
+        signed = _whole(signed, band, (surface | _white(evidence, product & wide & (signed > 0), shade, sure)) & wide)
     return signed, band
 
 
@@ -201,6 +198,12 @@ def _surfaces(evidence: Evidence, product: Mask, shade: Plane, wide: Plane) -> M
     limits = Tolerances.of(_OPENED_MATCH, evidence.noise, evidence.long_side)
     found[box] = surfaces(evidence.view(box), limits, product[box], shade[box])
     return found
+
+
+def _white(evidence: Evidence, inside: Mask, shade: Plane, sure: Plane | None) -> Mask:
+    """White product (H, W) in what is `inside`, where strands are beyond doubt (`sure`): elsewhere nothing was opened."""
+    asked = inside if sure is None else inside & (sure > OPENS)
+    return unreached(evidence, asked, shade) if asked.any() else asked
 
 
 def _whole(signed: Plane, band: Plane, surface: Mask) -> Plane:

@@ -1,0 +1,79 @@
+"""Holes that lie in a shadow of their own, and holes in full light beside the product's own dark."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import cv2
+import numpy as np
+import pytest
+
+from tests.scenes import OVER, Scene, _encode
+from true_backdrop.core import pipeline
+from true_backdrop.core.picture import Picture
+from true_backdrop.core.treatment import CutSettings
+
+SIZE = (480, 720)
+#: The opening of an arch: left, top, right, bottom in pixels.
+OPENING = (320, 240, 400, 360)
+Light = Callable[[np.ndarray, np.ndarray], np.ndarray]
+
+
+def _box(left: int, top: int, right: int, bottom: int) -> np.ndarray:
+    big = np.zeros((SIZE[0] * OVER, SIZE[1] * OVER), np.uint8)
+    cv2.rectangle(big, (left * OVER, top * OVER), (right * OVER - 1, bottom * OVER - 1), 255, -1)
+    return np.asarray(big.reshape(SIZE[0], OVER, SIZE[1], OVER).mean(axis=(1, 3)) / 255)
+
+
+def arch(light: Light, grain: float, pane: float = 0.0, seed: int = 2) -> Scene:
+    """A brown arch on paper with grain of a relative strength, under light that is given by pixel; `pane` is glass in it."""
+    rng = np.random.default_rng(seed)
+    y, x = np.mgrid[0 : SIZE[0], 0 : SIZE[1]].astype(float)
+    noise = cv2.GaussianBlur(rng.standard_normal(SIZE), (0, 0), 1.5)
+    paper = 0.7 * (1 + grain * noise / noise.std())[..., None] * np.array([1.0, 0.99, 0.97])
+    alpha = _box(260, 120, 460, 400) - _box(*OPENING)
+    lit = paper * light(x, y)[..., None]
+    through = pane * _box(*OPENING)[..., None]
+    behind = lit * (1 - through) + through * 0.35
+    shot = alpha[..., None] * np.array([0.2, 0.09, 0.05]) + (1 - alpha[..., None]) * behind
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.008, each.shape))) for each in (shot, paper))
+    return Scene(frame, empty, alpha)
+
+
+def opening(made: Scene) -> float:
+    """Mean opacity in the middle of the opening."""
+    settings = CutSettings(material="solid")
+    _, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), settings)
+    left, top, right, bottom = OPENING
+    return float(found.alpha[top + 6 : bottom - 6, left + 6 : right - 6].mean())
+
+
+def _shade(x: np.ndarray, y: np.ndarray) -> np.ndarray:
+    """Of the floor around, and deeper in the opening, from its top to its bottom."""
+    around = 0.14 * np.exp(-(((x - 360) / 170) ** 2) - ((y - 390) / 120) ** 2)
+    within = (x > OPENING[0] - 4) & (x < OPENING[2] + 4) & (y > OPENING[1] - 4) & (y < OPENING[3] + 4)
+    deeper = 0.18 + 0.22 * np.clip((y - OPENING[1]) / (OPENING[3] - OPENING[1]), 0, 1)
+    return np.exp(-np.where(within, deeper, around))
+
+
+def test_the_grain_tells_a_hole_in_a_shadow_that_is_deeper_than_around() -> None:
+    assert opening(arch(_shade, grain=0.012)) < 0.02
+
+
+def test_a_pane_that_is_as_dark_all_over_is_no_hole() -> None:
+    """It is of glass, takes a third of the light and dims the grain."""
+    even: Light = lambda x, y: np.exp(-0.14 * np.exp(-(((x - 360) / 170) ** 2) - ((y - 390) / 120) ** 2))  # noqa: E731
+    assert opening(arch(even, grain=0.012, pane=0.45)) > 0.95
+
+
+@pytest.mark.parametrize("seed", [1, 2])
+def test_a_hole_in_full_light_goes_although_all_around_is_dark(seed: int) -> None:
+    """Without grain, and in the product's own deep shadow beside its lower half."""
+
+    def light(x: np.ndarray, y: np.ndarray) -> np.ndarray:
+        within = (x > OPENING[0] - 4) & (x < OPENING[2] + 4) & (y > OPENING[1] - 4) & (y < OPENING[3] + 4)
+        away = np.maximum(np.maximum(260 - x, x - 460), y - 400)
+        deep = 0.5 * np.exp(-((np.maximum(away, 0) / 35) ** 2)) / (1 + np.exp((220 - y) / 12))
+        return np.exp(-np.where(within, 0.05, deep))
+
+    assert opening(arch(light, grain=0.0, seed=seed)) < 0.02
