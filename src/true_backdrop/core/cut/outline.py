@@ -20,7 +20,6 @@ from true_backdrop.core.cut.strands import (
     BRISTLES_BAND,
     FIRM_BAND,
     OPENS,
-    ROUGH_SIGMA,
     STRANDS_BAND,
     bristling,
     strandedness,
@@ -99,8 +98,7 @@ def trace(
     left, top, width, height = cv2.boundingRect(product.astype(np.uint8))
     if width:
         # Farther from the product than this nothing depends on it.
-        margin = max(2 * round(BRISTLES_BAND), round(3 * ROUGH_SIGMA * max(shape)))
-        part = Region(top, left, top + height, left + width).grown(margin, *shape).slices
+        part = Region(top, left, top + height, left + width).grown(round(BRISTLES_BAND) + _MARGIN_PX, *shape).slices
         there = evidence.view(part)
         shade = np.asarray(cv2.log(shadow[part]), np.float32)
         firmly = None if kept is None else kept[part]
@@ -108,6 +106,7 @@ def trace(
         band[part] = _narrowed(band[part], signed[part], there)
         if kept is not None:
             band[kept] = FIRM_BAND
+        part = Region(top, left, top + height, left + width).grown(int(np.ceil(band[part].max())) + _COLOUR_MARGIN, *shape).slices
         light = shadow[part], aligned.gain
         colour[part] = own_colour(aligned.frame[part], aligned.backdrop[part], light, signed[part], band[part])
     traced = Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise)
@@ -121,6 +120,10 @@ def _backlit(aligned: Aligned, outline: Outline, bare: Mask) -> Backlit:
     return Backlit(shadow, colour, aligned.gain, aligned.noise)
 
 
+#: More than the widest band reaches, in proxy pixels.
+_MARGIN_PX = 4
+#: The product's own colour is asked for, and taken from, so much farther out than the band is wide (proxy pixels).
+_COLOUR_MARGIN = 10
 #: Distance to the outline, in proxy pixels, where it is too far away to matter.
 _FAR = 1000.0
 
@@ -183,7 +186,7 @@ def _among_strands(evidence: Evidence, product: Mask, shade: Plane, material: Ma
 
 
 #: Where the band is wider than a firm one by more than this (proxy pixels) surfaces are looked for in it.
-_WIDER = 0.5
+_WIDER = 3.0
 #: A surface is whole from so far inside its edge on (proxy pixels), and for sure by so much.
 _EDGE_PX, _SURELY_PX = 2.0, 2.0
 #: Around the strands the evidence is looked at so much farther (proxy pixels).

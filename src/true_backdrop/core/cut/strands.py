@@ -25,7 +25,7 @@ BRISTLES_BAND = 32.0
 OPENS = 0.5
 
 #: How far around the roughness of the outline is taken, in parts of the long side.
-ROUGH_SIGMA = 0.012
+_ROUGH_SIGMA = 0.012
 
 
 def strandedness(product: Mask, material: Material, long_side: int) -> Plane:
@@ -37,14 +37,19 @@ def strandedness(product: Mask, material: Material, long_side: int) -> Plane:
     body = cv2.morphologyEx(mask, cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
     detail = halved((mask - body).astype(np.float32))
     rough = halved(cv2.morphologyEx(mask, cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8)).astype(np.float32))
-    sigma = ROUGH_SIGMA * long_side / 2
-    near = cv2.GaussianBlur(rough, (0, 0), sigma)
+    sigma = _ROUGH_SIGMA * long_side / 2
+    near = _summed(rough, sigma)
     # A straight outline gives a gradient one pixel wide at this size, so its length within the Gaussian is
     # 1 after this scaling; strands give many times that.
     length = near * sigma * np.sqrt(2 * np.pi)
-    parts = cv2.GaussianBlur(detail, (0, 0), sigma) / np.maximum(near, 1e-4)
+    parts = _summed(detail, sigma) / np.maximum(near, 1e-4)
     crowded = np.clip((length - 2.2) / 1.6, 0, 1) * np.clip(parts * 4, 0, 1)
     return doubled(crowded.astype(np.float32), product.shape)
+
+
+def _summed(plane: Plane, sigma: float) -> Plane:
+    """A Gaussian mean (h, w) of what is nothing beyond the plane."""
+    return np.asarray(cv2.GaussianBlur(plane, (0, 0), sigma, borderType=cv2.BORDER_CONSTANT), np.float32)
 
 
 #: A fine line's tone against what is around it (log units) from which it can be a bristle.
@@ -146,12 +151,18 @@ def _detail(evidence: Evidence, signed: Plane, shade: Plane) -> _Detail:
     # The means reach so far that a quarter of the size is plenty for them.
     sigma = _BRISTLES_EXTENT * evidence.long_side / 4
 
-    def mean(plane: NDArray[np.floating], where: Plane = zone) -> Plane:
-        there = np.asarray(cv2.GaussianBlur(halved(where), (0, 0), sigma), np.float32)
-        total = cv2.GaussianBlur(halved(np.asarray(plane * where, np.float32)), (0, 0), sigma)
-        return np.asarray(total / np.maximum(there, np.float32(1e-3)), np.float32)
+    def blurred(plane: NDArray[np.floating]) -> Plane:
+        return _summed(halved(np.asarray(plane, np.float32)), sigma)
 
-    run, gaps = mean(along), mean(backdrop, inside)
+    in_zone, in_product = (np.maximum(blurred(where), np.float32(1e-3)) for where in (zone, inside))
+
+    def mean(plane: NDArray[np.floating]) -> Plane:
+        return np.asarray(blurred(plane * zone) / in_zone, np.float32)
+
+    def mean_inside(plane: NDArray[np.floating]) -> Plane:
+        return np.asarray(blurred(plane * inside) / in_product, np.float32)
+
+    run, gaps = mean(along), mean_inside(backdrop)
     within = max(1.0, float(inside.sum()))
     return _Detail(
         share=np.asarray(run / np.maximum(mean(across * across + down * down), np.float32(1e-5)), np.float32),
@@ -159,9 +170,9 @@ def _detail(evidence: Evidence, signed: Plane, shade: Plane) -> _Detail:
         fine=mean(halved((evidence.thin > _BRISTLE_TONE).astype(np.float32))),
         gaps=gaps,
         partly=np.asarray(
-            1 - mean((off < _VERY_LIKE).astype(np.float32), inside) / np.maximum(gaps, np.float32(1e-3)), np.float32
+            1 - mean_inside((off < _VERY_LIKE).astype(np.float32)) / np.maximum(gaps, np.float32(1e-3)), np.float32
         ),
-        surface=mean(surface.astype(np.float32), inside),
+        surface=mean_inside(surface.astype(np.float32)),
         unlike=mean(np.abs(tone) + tint),
         near=halved(zone) > 0,
         shown=(float(backdrop.sum()) / within, float(((tint < _GREY) * inside).sum()) / within),
