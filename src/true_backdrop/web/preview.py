@@ -16,11 +16,12 @@ from true_backdrop.catalog.cut_source import CutSource, File
 from true_backdrop.core import codec, exchange, pipeline, views
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask
 from true_backdrop.core.cut.edge import CutOut, View, as_seen, cut_view, enlarged, held, resample
+from true_backdrop.core.cut.material import seems_made_of
 from true_backdrop.core.cut.propose import Proposal
 from true_backdrop.core.cut.touches import touched
 from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.spec import Spec
-from true_backdrop.core.treatment import CutSettings, Hands, Touch, Treatment
+from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, Treatment
 
 T = TypeVar("T")
 
@@ -115,6 +116,11 @@ class PreviewDesk:
             return pipeline.decide_cut(prepared, asked.cut, proposal, asked.hands, at_match=at_match, product=product)
 
         return self._decisions.get((asked.files, asked.cut, asked.hands), make)
+
+    def seems(self, asked: Asked) -> Material | None:
+        """What the product seems to be made of; None where there is none, or somebody made the matte by hand."""
+        prepared = self.prepared(asked)
+        return None if prepared.hand_made is not None else seems_made_of(prepared.evidence, self.decision(asked).outline)
 
     def _product(self, asked: Asked, strokes: tuple[Touch, ...]) -> Mask:
         """The product on the proxy after some touches. Each is kept, so that the next one starts from there."""

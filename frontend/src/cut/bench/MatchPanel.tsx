@@ -13,6 +13,41 @@ const materials: { name: Material; word: string }[] = [
   { name: "pale", word: "Pale: white on white" },
 ];
 
+interface ChoiceProps {
+  material: Material;
+  seems: Material | null;
+  onChoose: (material: Material) => void;
+}
+
+/** What the product is made of, and what it looks like where nobody said. */
+function MaterialChoice({ material, seems, onChoose }: ChoiceProps) {
+  const like = material === "auto" ? materials.find(({ name }) => name === seems) : undefined;
+  return (
+    <Box>
+      <Typography component="label" htmlFor="material" sx={{ display: "block", color: "text.secondary", mb: 0.25 }}>
+        Kind of material
+      </Typography>
+      <Select id="material" fullWidth value={material} inputProps={{ "aria-label": "Kind of material" }} onChange={(event) => onChoose(event.target.value as Material)}>
+        {materials.map(({ name, word }) => (
+          <MenuItem key={name} value={name}>
+            {word}
+          </MenuItem>
+        ))}
+      </Select>
+      {like && (
+        <Typography component="div" sx={{ fontSize: 12, color: "text.secondary", mt: 0.25 }}>
+          Looks like: {like.word}
+          {like.name !== "solid" && (
+            <Button size="small" sx={{ ml: 1 }} onClick={() => onChoose(like.name)}>
+              Say so
+            </Button>
+          )}
+        </Typography>
+      )}
+    </Box>
+  );
+}
+
 interface Props {
   bench: BenchWork;
   answer: components["schemas"]["CutAnswer"] | undefined;
@@ -78,18 +113,7 @@ export function MatchPanel({ bench, answer, value, moved, onMove, onKeep, onUndo
           </Button>
         )}
       </Box>
-      <Box>
-        <Typography component="label" htmlFor="material" sx={{ display: "block", color: "text.secondary", mb: 0.25 }}>
-          Kind of material
-        </Typography>
-        <Select id="material" fullWidth value={cut.material} inputProps={{ "aria-label": "Kind of material" }} onChange={(event) => bench.set(`material ${event.target.value}`, { cut: { ...cut, material: event.target.value as Material } })}>
-          {materials.map(({ name, word }) => (
-            <MenuItem key={name} value={name}>
-              {word}
-            </MenuItem>
-          ))}
-        </Select>
-      </Box>
+      <MaterialChoice material={cut.material} seems={answer?.seems ?? null} onChoose={(material) => bench.set(`material ${material}`, { cut: { ...cut, material } })} />
       <FormControlLabel
         control={<Checkbox size="small" checked={cut.silhouette} onChange={(_, on) => bench.set(on ? "with its silhouette" : "without its silhouette", { cut: { ...cut, silhouette: on } })} />}
         label="Use its silhouette frame, if there is one"

@@ -1680,6 +1680,11 @@ export interface components {
             proposed: number;
             /** Reasons */
             reasons: string[];
+            /**
+             * Seems
+             * @description What the product seems to be made of, whatever was said.
+             */
+            seems: ("auto" | "solid" | "strands" | "clear" | "pale") | null;
             /** Trials */
             trials: components["schemas"]["TrialPublic"][];
             /**

@@ -69,9 +69,9 @@ def opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Plan
     inside = cv2.blur(product.astype(np.float32), (side, side))
     crowded = dense > _STRANDS_SHARE * np.maximum(inside, np.float32(0.05))
     bare &= crowded
+    seen = _chained(bare, ~product)
+    bare &= seen
     if surface is not None:
-        seen = _chained(bare, ~product)
-        bare &= seen
         bare |= product & ~surface & crowded & near(seen, _IN_PART_PX) & half_covered(evidence, expected)
     return np.asarray(product & ~bare)
 

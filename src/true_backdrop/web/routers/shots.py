@@ -78,6 +78,7 @@ def read_cut(shot_id: int, request: Request, db: Db, match: Match = None, materi
         places=[models.PlacePublic.model_validate(asdict(place)) for place in decision.judgement.places],
         trials=[models.TrialPublic(match=t.match, leftover=t.leftover, lost=t.lost) for t in decision.proposal.trials],
         found=None if found is None else models.BoxPublic(left=found[0], top=found[1], right=found[2], bottom=found[3]),
+        seems=_desk(request).seems(asked),
         glass=asked_for_clear or (work is not None and work.clear is not None),
     )
 
