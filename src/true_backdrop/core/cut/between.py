@@ -16,8 +16,8 @@ _STRAND_TONE = 0.15
 #: So much of a place must be strands, in parts of the product there.
 _STRANDS_SHARE = 0.15
 #: Bare backdrop between strands is so near to the next (proxy pixels, twice this), in a chain from outside of them all: what is
-#: like backdrop inside of a face is none.
-_CHAIN_PX = 3
+#: like backdrop inside of a face is none. Where somebody said that there are strands they may stand closer.
+_CHAIN_PX, _SAID_CHAIN_PX = 3, 10
 #: So near to it (proxy pixels) there are pixels that are covered in part.
 _IN_PART_PX = 6
 #: A pixel of strands that is so much less unlike the backdrop than the most unlike one around it is not wholly covered.
@@ -69,7 +69,7 @@ def opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Plan
     inside = cv2.blur(product.astype(np.float32), (side, side))
     crowded = dense > _STRANDS_SHARE * np.maximum(inside, np.float32(0.05))
     bare &= crowded
-    seen = _chained(bare, ~product)
+    seen = _chained(bare, ~product, _SAID_CHAIN_PX if surface is None else _CHAIN_PX)
     bare &= seen
     if surface is not None:
         bare |= product & ~surface & crowded & near(seen, _IN_PART_PX) & half_covered(evidence, expected)
@@ -80,10 +80,10 @@ def _bare(evidence: Evidence, limits: Tolerances, expected: Plane) -> Mask:
     return np.asarray((evidence.tint < limits.tint) & (cv2.absdiff(evidence.tone, expected) < limits.brighter))
 
 
-def _chained(bare: Mask, outside: Mask) -> Mask:
-    """What is outside, and the bare backdrop (H, W) that hangs together with it from place to place."""
+def _chained(bare: Mask, outside: Mask, reach: int) -> Mask:
+    """What is outside, and the bare backdrop (H, W) that hangs together with it over steps of twice the reach at most."""
     seen = bare | outside
-    count, labels = cv2.connectedComponents(cv2.dilate(seen.astype(np.uint8), disc(_CHAIN_PX)), connectivity=8)
+    count, labels = cv2.connectedComponents(cv2.dilate(seen.astype(np.uint8), disc(reach)), connectivity=8)
     reached = np.zeros(count, bool)
     reached[labels[outside]] = True
     reached[0] = False
