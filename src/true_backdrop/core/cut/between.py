@@ -76,8 +76,15 @@ def opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Plan
     return np.asarray(product & ~bare)
 
 
+#: In a shadow (log units) the backdrop between strands may be so much lighter than what is seen of it around.
+_IN_SHADOW, _LIGHTER = -0.1, 0.25
+
+
 def _bare(evidence: Evidence, limits: Tolerances, expected: Plane) -> Mask:
-    return np.asarray((evidence.tint < limits.tint) & (cv2.absdiff(evidence.tone, expected) < limits.brighter))
+    """Where (H, W) it is as bright and as neutral as the backdrop, or lies between its shadow and the light."""
+    above = np.where(expected < _IN_SHADOW, np.minimum(_LIGHTER, -expected), 0) + limits.brighter
+    off = evidence.tone - expected
+    return np.asarray((evidence.tint < limits.tint) & (off > -limits.brighter) & (off < above))
 
 
 def _chained(bare: Mask, outside: Mask, reach: int) -> Mask:
