@@ -214,7 +214,7 @@ class CutAnswer(BaseModel):
     places: list[PlacePublic]
     trials: list[TrialPublic]
     found: BoxPublic | None = Field(description="Around the product before outlines by hand; those that follow it lie in it.")
-    seems: Material | None = Field(description="What the product seems to be made of, whatever was said.")
+    seems: Material | None = Field(description="What the product seems to be made of, where nobody said it.")
     glass: bool = Field(description="Parts of it are clear: it was said to be, or the backdrop is seen through them.")
     outlines: list[list[list[float]]] = Field(
         description="The closed lines that outlines by hand are cut along, x and y in parts of the frame; curves in pieces."

@@ -118,9 +118,11 @@ class PreviewDesk:
         return self._decisions.get((asked.files, asked.cut, asked.hands), make)
 
     def seems(self, asked: Asked) -> Material | None:
-        """What the product seems to be made of; None where there is none, or somebody made the matte by hand."""
+        """What the product seems to be made of, where nobody said it or made the matte by hand."""
         prepared = self.prepared(asked)
-        return None if prepared.hand_made is not None else seems_made_of(prepared.evidence, self.decision(asked).outline)
+        if asked.cut.material != "auto" or prepared.hand_made is not None:
+            return None
+        return seems_made_of(prepared.evidence, self.decision(asked).outline)
 
     def _product(self, asked: Asked, strokes: tuple[Touch, ...]) -> Mask:
         """The product on the proxy after some touches. Each is kept, so that the next one starts from there."""

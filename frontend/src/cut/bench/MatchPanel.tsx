@@ -21,7 +21,7 @@ interface ChoiceProps {
 
 /** What the product is made of, and what it looks like where nobody said. */
 function MaterialChoice({ material, seems, onChoose }: ChoiceProps) {
-  const like = material === "auto" ? materials.find(({ name }) => name === seems) : undefined;
+  const like = materials.find(({ name }) => name === seems);
   return (
     <Box>
       <Typography component="label" htmlFor="material" sx={{ display: "block", color: "text.secondary", mb: 0.25 }}>

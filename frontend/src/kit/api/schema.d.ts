@@ -1682,7 +1682,7 @@ export interface components {
             reasons: string[];
             /**
              * Seems
-             * @description What the product seems to be made of, whatever was said.
+             * @description What the product seems to be made of, where nobody said it.
              */
             seems: ("auto" | "solid" | "strands" | "clear" | "pale") | null;
             /** Trials */

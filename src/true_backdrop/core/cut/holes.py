@@ -100,10 +100,7 @@ def _in_shadow(evidence: Evidence, here: tuple[slice, slice], place: Mask, expec
     least, most = np.percentile(evidence.tone[here][inner], (5, 95))
     if most > _FULL_LIGHT or most - least < _UNEVEN:
         return False
-    again = seen_again(evidence.tone[here], evidence.bare[here], inner)
-    if again is None or again < _UNDIMMED * evidence.structure:
-        return False
-    return shows_paper(evidence.tone[here], evidence.bare[here], inner, evidence.structure)
+    return shows_paper(evidence.tone[here], evidence.bare[here], inner, evidence.structure, least=_UNDIMMED)
 
 
 #: More of a place than this enclosed by faint edges alone makes it doubtful.

@@ -21,7 +21,10 @@ _PALE, _PALE_SHARE = 0.3, 0.5
 
 
 def seems_made_of(evidence: Evidence, outline: Outline) -> Material | None:
-    """The material that an outline speaks for, or None where there is no product. All planes are of one proxy."""
+    """The material that an outline speaks for which was found without one; None where there is no product.
+
+    All planes are of one proxy.
+    """
     along = np.abs(outline.signed) < 1
     if not (outline.product.any() and along.any()):
         return None

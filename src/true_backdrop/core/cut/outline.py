@@ -163,7 +163,8 @@ def _among_strands(evidence: Evidence, product: Mask, shade: Plane, material: Ma
     signed = _calmed(plain, evidence.step)
     loose = strandedness(product, material, evidence.long_side)
     dense, sure = np.zeros(loose.shape, np.float32), None
-    surface: Mask | None = None
+    open_there, surface = np.zeros_like(product), None
+    limits = Tolerances.of(_OPENED_MATCH, evidence.noise, evidence.long_side)
     for _ in range(_PASSES):
         further_in, sure = bristling(evidence, signed, shade, material, sure)
         dense = np.maximum(dense, further_in)
@@ -171,8 +172,9 @@ def _among_strands(evidence: Evidence, product: Mask, shade: Plane, material: Ma
         if not open_there.any():
             break
         if surface is None:
-            surface = _surfaces(evidence, product, shade, dense)
-        further = _opened_between(evidence, product, surface, open_there, shade, plain, signed)
+            surface = surfaces(evidence, limits, product, shade)
+        without = product & (opened(evidence, limits, product, shade, surface) | ~open_there)
+        further = _nearer(without, product, plain, signed)
         if np.array_equal(further, signed):
             break
         signed = further
@@ -180,8 +182,10 @@ def _among_strands(evidence: Evidence, product: Mask, shade: Plane, material: Ma
     band = np.float32(FIRM_BAND) + wider
     wide = wider > _WIDER
     if wide.any():
-        surface = _surfaces(evidence, product, shade, wider) if surface is None else surface
-        signed = _whole(signed, band, (surface | _white(evidence, product & wide & (signed > 0), shade, sure)) & wide)
+        whole = surfaces(evidence, limits, product, shade) if surface is None else surface
+        if open_there.any():
+            whole = whole | unreached(evidence, product & wide & (signed > 0) & open_there, shade)
+        signed = _whole(signed, band, whole & wide)
     return signed, band
 
 
@@ -189,24 +193,6 @@ def _among_strands(evidence: Evidence, product: Mask, shade: Plane, material: Ma
 _WIDER = 3.0
 #: A surface is whole from so far inside its edge on (proxy pixels), and for sure by so much.
 _EDGE_PX, _SURELY_PX = 2.0, 2.0
-#: Around the strands the evidence is looked at so much farther (proxy pixels).
-_MARGIN = 24
-
-
-def _surfaces(evidence: Evidence, product: Mask, shade: Plane, wide: Plane) -> Mask:
-    """Surfaces (H, W) of the product where it has strands (`wide` above 0) and around."""
-    found = np.zeros_like(product)
-    left, top, across, down = cv2.boundingRect((wide > 0).astype(np.uint8))
-    box = Region(top, left, top + down, left + across).grown(_MARGIN, *product.shape).slices
-    limits = Tolerances.of(_OPENED_MATCH, evidence.noise, evidence.long_side)
-    found[box] = surfaces(evidence.view(box), limits, product[box], shade[box])
-    return found
-
-
-def _white(evidence: Evidence, inside: Mask, shade: Plane, sure: Plane | None) -> Mask:
-    """White product (H, W) in what is `inside`, where strands are beyond doubt (`sure`): elsewhere nothing was opened."""
-    asked = inside if sure is None else inside & (sure > OPENS)
-    return unreached(evidence, asked, shade) if asked.any() else asked
 
 
 def _whole(signed: Plane, band: Plane, surface: Mask) -> Plane:
@@ -216,15 +202,8 @@ def _whole(signed: Plane, band: Plane, surface: Mask) -> Plane:
     return np.asarray(signed + share * (np.maximum(band - signed, 0) + np.float32(_SURELY_PX)), np.float32)
 
 
-def _opened_between(
-    evidence: Evidence, product: Mask, surface: Mask, dense: Mask, shade: Plane, plain: Plane, signed: Plane
-) -> Plane:
-    """The distance (H, W) with the backdrop taken out that is seen between strands, where they are dense.
-
-    `plain` is the distance to the outline of the product as it is.
-    """
-    limits = Tolerances.of(_OPENED_MATCH, evidence.noise, evidence.long_side)
-    without = product & (opened(evidence, limits, product, shade, surface) | ~dense)
+def _nearer(without: Mask, product: Mask, plain: Plane, signed: Plane) -> Plane:
+    """The distance (H, W) once only `without` is left of a product; `plain` is that to the outline of the product as it is."""
     if np.array_equal(without, product):
         return signed
     nearer = _signed_distance(without)

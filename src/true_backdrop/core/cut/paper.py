@@ -78,15 +78,17 @@ _ALIKE_PX = 20.0
 _PROVEN, _PROOF, _EXPLAINED = 3.0, 0.5, 0.1
 
 
-def shows_paper(tone: Plane, bare: Plane, where: Mask, structure: float) -> bool:
+def shows_paper(tone: Plane, bare: Plane, where: Mask, structure: float, *, least: float = _PROOF) -> bool:
     """Whether a region shows the paper beyond chance, also where its grain is hardly above the noise: a large one can tell.
+
+    `least` is the part of the grain that must be seen again, against what is on bare backdrop.
 
     The correlation of two planes that have nothing in common has a standard deviation of about 1 / sqrt(n) (from memory).
     """
     if structure < LEAST_STRUCTURE:
         return False
     found = compared(tone, bare, where)
-    if found is None or found[0] < _PROOF * structure:
+    if found is None or found[0] < least * structure:
         return False
     # Grain over noise on bare backdrop; in a shadow there is less light, and so more noise.
     plainly = structure / max(1 - structure, 1e-3)
