@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from demo.seed import frame_files
 from PIL import Image
 from playwright.sync_api import Page, expect
 
@@ -160,6 +161,27 @@ def test_out_to_a_retoucher_and_back(cut_page: Page, tmp_path: Path) -> None:
     page.get_by_role("button", name="The program's own cut again").click()
     expect(page.get_by_text("Out to a retoucher")).to_be_visible(timeout=60_000)
     assert area(page, shot) == pytest.approx(before, rel=0.01)
+
+
+def test_what_a_product_looks_like_is_said_and_taken(cut_page: Page) -> None:
+    """A brush that nobody named in the plan; a product that somebody did follows the plan."""
+    page = cut_page
+    shoot = re.search(r"/shoots/(\d+)", page.url)
+    assert shoot is not None
+    page.request.post(f"/api/shoots/{shoot[1]}/products", data={"text": "HT-310"})
+    (name, data), *_ = frame_files(codes=["HT-310"]).items()
+    sent = {"file": {"name": name, "mimeType": "image/jpeg", "buffer": data}, "kind": "auto"}
+    assert page.request.post(f"/api/shoots/{shoot[1]}/frames", multipart=sent).ok
+    shot = shot_of(page, "HT-310")
+    page.goto(f"/shoots/{shoot[1]}/cut/{shot}")
+    expect(page.get_by_text("Looks like: Strands", exact=False)).to_be_visible(timeout=30_000)
+    page.get_by_role("button", name="Say so").click()
+    expect(page.get_by_label("Kind of material").locator("..")).to_contain_text("Strands: hair, bristles, fringe")
+    expect(page.get_by_role("button", name="Say so")).to_have_count(0)
+    assert page.request.get(f"/api/shots/{shot}").json()["treatment"]["cut"]["material"] == "strands"
+    page.goto(f"/shoots/{shoot[1]}/cut/{shot_of(page, 'HT-215')}")
+    page.get_by_label("Kind of material").locator("..").click()
+    expect(page.get_by_role("option", name="As in the plan (pale)")).to_be_visible()
 
 
 def test_an_outline_is_drawn_by_keyboard(cut_page: Page) -> None:

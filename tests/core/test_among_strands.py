@@ -118,3 +118,26 @@ def test_what_was_not_reached_is_white_product_if_it_is_broad() -> None:
         found.append(int(unreached(evidence, dark > 0.5, np.zeros(SIZE, np.float32)).sum()))
     assert found[0] > 80
     assert found[1] == 0
+
+
+@pytest.mark.parametrize(
+    ("expected", "opens"),
+    [(0.0, True), (-0.2, True), (-0.5, False), (0.2, False)],
+    ids=["as bright as around", "between the shadow and the light", "far lighter than the shadow", "darker than around"],
+)
+def test_a_gap_may_be_lighter_than_the_shadow_around(expected: float, opens: bool) -> None:
+    """Gaps of five pixels in full light between dark bars of three; what is around is said to be brighter or darker."""
+    shot = np.full((*SIZE, 3), BARE)
+    for x in range(300, 420, 8):
+        shot[180:300, x : x + 3] = HAIR
+    rng = np.random.default_rng(1)
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.004, each.shape))) for each in (shot, np.full((*SIZE, 3), BARE)))
+    evidence = pipeline.prepare(Picture(frame, "PNG"), Picture(empty, "PNG")).evidence
+    product = np.zeros(SIZE, bool)
+    product[180:300, 300:420] = True
+    limits = Tolerances.of(50, evidence.noise, evidence.long_side)
+    left = opened(evidence, limits, product, np.full(SIZE, expected, np.float32))
+    middle = np.zeros(SIZE, bool)
+    for x in range(300, 412, 8):
+        middle[190:290, x + 5] = True
+    assert left[middle].mean() == pytest.approx(0.0 if opens else 1.0, abs=0.05)

@@ -10,6 +10,7 @@ import pytest
 
 from tests.scenes import OVER, Scene, _encode
 from true_backdrop.core import pipeline
+from true_backdrop.core.cut.holes import bare_grain
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
 
@@ -77,3 +78,16 @@ def test_a_hole_in_full_light_goes_although_all_around_is_dark(seed: int) -> Non
         return np.exp(-np.where(within, 0.05, deep))
 
     assert opening(arch(light, grain=0.0, seed=seed)) < 0.02
+
+
+def test_the_grain_of_bare_backdrop_is_not_taken_from_the_slope_of_a_shadow() -> None:
+    """On a slope that is steeper than the noise no pixel is darker or brighter than all around it."""
+    grains = []
+    for slope in (0.0, 0.012):
+        light: Light = lambda x, y, slope=slope: np.exp(-slope * np.clip(x - 500, 0, None))  # noqa: E731
+        made = arch(light, grain=0.0)
+        evidence = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
+        outside = np.zeros(SIZE, bool)
+        outside[20:460, 480:700] = True
+        grains.append(bare_grain(evidence, outside))
+    assert grains[1] == pytest.approx(grains[0], rel=0.1)

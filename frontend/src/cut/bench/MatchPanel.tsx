@@ -15,13 +15,16 @@ const materials: { name: Material; word: string }[] = [
 
 interface ChoiceProps {
   material: Material;
+  planned: string;
   seems: Material | null;
   onChoose: (material: Material) => void;
 }
 
 /** What the product is made of, and what it looks like where nobody said. */
-function MaterialChoice({ material, seems, onChoose }: ChoiceProps) {
+function MaterialChoice({ material, planned, seems, onChoose }: ChoiceProps) {
   const like = materials.find(({ name }) => name === seems);
+  // What the plan names stands where the bench says nothing.
+  const inPlan = planned === "auto" ? undefined : materials.find(({ name }) => name === planned);
   return (
     <Box>
       <Typography component="label" htmlFor="material" sx={{ display: "block", color: "text.secondary", mb: 0.25 }}>
@@ -30,7 +33,7 @@ function MaterialChoice({ material, seems, onChoose }: ChoiceProps) {
       <Select id="material" fullWidth value={material} inputProps={{ "aria-label": "Kind of material" }} onChange={(event) => onChoose(event.target.value as Material)}>
         {materials.map(({ name, word }) => (
           <MenuItem key={name} value={name}>
-            {word}
+            {name === "auto" && inPlan ? `As in the plan (${inPlan.name})` : word}
           </MenuItem>
         ))}
       </Select>
@@ -113,7 +116,7 @@ export function MatchPanel({ bench, answer, value, moved, onMove, onKeep, onUndo
           </Button>
         )}
       </Box>
-      <MaterialChoice material={cut.material} seems={answer?.seems ?? null} onChoose={(material) => bench.set(`material ${material}`, { cut: { ...cut, material } })} />
+      <MaterialChoice material={cut.material} planned={detail.shot.material} seems={answer?.seems ?? null} onChoose={(material) => bench.set(`material ${material}`, { cut: { ...cut, material } })} />
       <FormControlLabel
         control={<Checkbox size="small" checked={cut.silhouette} onChange={(_, on) => bench.set(on ? "with its silhouette" : "without its silhouette", { cut: { ...cut, silhouette: on } })} />}
         label="Use its silhouette frame, if there is one"
