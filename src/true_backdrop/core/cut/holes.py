@@ -59,7 +59,7 @@ def holes(
         box = stats[label, :4]
         here = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
         place = labels[here] == label
-        if material != "clear" and (_in_full_light(evidence, here, place) or _in_shadow(evidence, here, place, expected)):
+        if material != "clear" and (_in_full_light(evidence, here, place) or _in_shadow(evidence, here, place, expected, limits)):
             found[here] |= place
             continue
         if not _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material]):
@@ -86,16 +86,21 @@ def _in_full_light(evidence: Evidence, here: tuple[slice, slice], place: Mask) -
 #: From such a shade outside (log units) a hole may be darker still; the shadow in it is so uneven (log units, between the 5th and
 #: 95th percentile), and so much of the grain is seen, against bare backdrop. A sheet of glass is even, and dims the grain.
 _SHADE, _UNEVEN, _UNDIMMED = -0.04, 0.1, 0.85
-#: So many pixels can tell that.
-_TELLS = 400
+#: So many pixels can tell that, where so much of the grain is seen on bare backdrop: of less, product has as much by chance.
+_TELLS, _SEEN = 400, 0.6
+#: For each log unit of depth a place may be so much farther off the backdrop's tint.
+_TINT_IN_SHADOW = 0.1
 
 
-def _in_shadow(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
+def _in_shadow(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, limits: Tolerances) -> bool:
     """Whether a place (h, w) shows the backdrop's grain in a shadow of its own, as between the legs of a figure."""
-    if evidence.structure < LEAST_STRUCTURE:
+    if evidence.structure < _SEEN:
         return False
     inner = shrunk(place, MIXED_PX)
     if np.count_nonzero(inner) < _TELLS or median(expected[here][inner]) > _SHADE:
+        return False
+    depth = min(max(-median(evidence.tone[here][inner]), 0.0), DEEPEST)
+    if median(evidence.tint[here][inner]) > limits.tint + _TINT_IN_SHADOW * depth:
         return False
     least, most = np.percentile(evidence.tone[here][inner], (5, 95))
     if most > _FULL_LIGHT or most - least < _UNEVEN:
