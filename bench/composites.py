@@ -154,7 +154,7 @@ def _shadow(alpha: np.ndarray, colour: np.ndarray, strength: float, rng: np.rand
 def composite(path: Path, variant: Variant, seed: int, material: Material = "solid", grain_of: float = 0.006) -> Composite:
     """One picture, photographed in one way, on paper with grain of a relative strength. The same seed gives the same."""
     rng = np.random.default_rng(seed)
-    alpha, colour = _made_of(material, *_product(path, rng), rng)
+    alpha, colour = (plane.astype(np.float32) for plane in _made_of(material, *_product(path, rng), rng))
     bare = _empty_set(variant, rng, grain_of)
     strength = rng.uniform(0.5, 0.9) if variant == "tent" else rng.uniform(0.2, 0.55)
     over = alpha[..., None]

@@ -118,14 +118,6 @@ def test_a_surface_of_its_own_structure_is_hardly_ever_taken_for_paper() -> None
     assert wrong == 0
 
 
-@pytest.mark.parametrize(("dimmed", "least", "shows"), [(1.0, 0.85, True), (0.7, 0.5, True), (0.7, 0.85, False)])
-def test_how_much_of_the_grain_must_be_seen_can_be_said(dimmed: float, least: float, shows: bool) -> None:
-    """Paper in a shadow has all of its relative grain, behind glass that adds a light of its own it has less."""
-    bare, paper, _ = grained(6.0)
-    through = dimmed * (paper + bare) - bare
-    assert shows_paper(through, bare, disc(240, 360, 60) > 0.5, 6 / 7, least=least) is shows
-
-
 def test_no_grain_proves_nothing() -> None:
     bare, paper, _ = grained(0.2)
     assert not shows_paper(paper, bare, disc(240, 360, 100) > 0.5, 0.2)

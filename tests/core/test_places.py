@@ -54,6 +54,26 @@ def test_the_largest_places_come_first_and_crumbs_are_left_out() -> None:
     assert named(()) == "in the picture"
 
 
+def soft_footed(colour: tuple[float, float, float]) -> Scene:
+    """A box whose lower side is so far out of focus that it is no steeper than a shadow."""
+    rng = np.random.default_rng(9)
+    y, x = np.mgrid[:480, :720].astype(float)
+    across = np.clip((100 - np.abs(x - 360)) + 0.5, 0, 1)
+    alpha = across * np.clip(y - 140.5, 0, 1) / (1 + np.exp((y - 330) / 5))
+    bare = np.full((480, 720, 3), 0.6)
+    light = alpha[..., None] * np.array(colour) + (1 - alpha[..., None]) * bare
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.004, each.shape))) for each in (light, bare))
+    return Scene(frame, empty, alpha)
+
+
+@pytest.mark.parametrize(("colour", "asked"), [((0.75, 0.4, 0.29), False), ((0.66, 0.6, 0.55), True)])
+def test_a_soft_edge_of_another_colour_is_an_edge_and_one_of_nearly_the_same_is_asked_about(
+    colour: tuple[float, float, float], asked: bool
+) -> None:
+    reasons = decide(soft_footed(colour)).judgement.reasons
+    assert any("edge" in reason for reason in reasons) == asked
+
+
 def test_a_pale_part_that_was_lost_leaves_its_outline_beside_the_product() -> None:
     from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, product_like
 

@@ -67,6 +67,36 @@ def test_a_pane_that_is_as_dark_all_over_is_no_hole() -> None:
     assert opening(arch(even, grain=0.012, pane=0.45)) > 0.95
 
 
+#: Between two legs: left, top, right, bottom in pixels. It is narrower than what backdrop flows through.
+GAP = (354, 200, 364, 400)
+
+
+def legs(filled: bool, seed: int = 5) -> Scene:
+    """A brown figure on paper with grain; between its legs paper in a shadow that deepens downwards, or card of that tone."""
+    rng = np.random.default_rng(seed)
+    y = np.mgrid[0 : SIZE[0], 0 : SIZE[1]][0].astype(float)
+    noise = cv2.GaussianBlur(rng.standard_normal(SIZE), (0, 0), 1.5)
+    paper = 0.7 * (1 + 0.012 * noise / noise.std())[..., None] * np.array([1.0, 0.99, 0.97])
+    alpha, gap = _box(300, 120, 418, 400), _box(*GAP)
+    deepening = np.exp(-0.5 / (1 + np.exp((280 - y) / 25)))[..., None]
+    even = 0.7 * np.array([1.0, 0.99, 0.97])
+    between = gap[..., None] * deepening * (even if filled else paper)
+    solid = (alpha - gap)[..., None] * np.array([0.2, 0.09, 0.05])
+    shot = solid + between + (1 - alpha[..., None]) * paper
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.008, each.shape))) for each in (shot, paper))
+    return Scene(frame, empty, alpha - (0 if filled else gap))
+
+
+@pytest.mark.parametrize("seed", [5, 6, 7])
+@pytest.mark.parametrize("filled", [False, True])
+def test_a_narrow_gap_in_a_steep_shadow_is_told_by_its_grain(filled: bool, seed: int) -> None:
+    made = legs(filled, seed)
+    _, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
+    left, top, right, bottom = GAP
+    middle = found.alpha[top + 20 : bottom - 20, left + 4 : right - 4]
+    assert (np.median(middle) > 0.95) if filled else (middle.mean() < 0.05)
+
+
 @pytest.mark.parametrize("seed", [1, 2])
 def test_a_hole_in_full_light_goes_although_all_around_is_dark(seed: int) -> None:
     """Without grain, and in the product's own deep shadow beside its lower half."""

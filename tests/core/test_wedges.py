@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.grain import along_rim
 from true_backdrop.core.cut.holes import holes
 from true_backdrop.core.cut.pockets import wedges
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -27,7 +28,8 @@ def evidence_of(tone: np.ndarray, *, grain: float = 0.0, tint: float = 0.0) -> E
     colour = np.where(BALL, np.float32(tint), np.float32(0))
     relief = np.zeros((*soft.shape, 3), np.uint8)
     structure = 0.9 if grain else 0.0
-    return Evidence(soft, colour, np.hypot(across, down).astype(np.float32), flat, relief, bare, structure, 0.003, 1000)
+    step = np.hypot(across, down).astype(np.float32)
+    return Evidence(soft, colour, step, flat, relief, bare, structure, 0.003, 1000, along_rim(soft, bare))
 
 
 def limits_of(evidence: Evidence) -> Tolerances:
@@ -62,7 +64,7 @@ def test_high_up_a_faint_part_of_a_product_is_left_alone() -> None:
 def test_backdrop_in_full_light_is_a_hole_whatever_shade_is_expected_there(grain: float, opens: bool) -> None:
     """Without grain it might as well be white product in that shade, and at a strict match it is not opened."""
     inside = np.hypot(X - 160, Y - 120) < 40
-    evidence = evidence_of(np.where(BALL & ~inside, -0.9, 0.0), grain=grain, tint=0.3)
+    evidence = evidence_of(np.where(BALL & ~inside, -0.9, 0.0), grain=grain, tint=0.034)
     limits = Tolerances.of(90, evidence.noise, evidence.long_side)
     shade = np.full(inside.shape, -0.3, np.float32)
     assert (holes(evidence, limits, inside, 0.01, shade, "solid")[inside].mean() > 0.8) == opens

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import UTC, datetime
 
 import numpy as np
 import pytest
@@ -17,6 +17,7 @@ from true_backdrop.studio.simulated.sensor import exposed, file_of
 #: Rows and columns of a small camera: of so coarse a picture less is told.
 SIZE = (600, 900)
 TAKES = 12
+_WHEN = datetime(2026, 1, 1, tzinfo=UTC)
 
 
 @pytest.fixture(scope="module")
@@ -24,14 +25,18 @@ def scenery() -> Scenery:
     return Scenery(LAYERS, SIZE)
 
 
-@pytest.mark.parametrize(("code", "angle", "material"), [("HT-215", "turned", "pale"), ("HT-204", "front", "solid")])
+@pytest.mark.parametrize(
+    ("code", "angle", "material"), [("HT-215", "turned", "pale"), ("HT-215", "above", "pale"), ("HT-204", "front", "solid")]
+)
 def test_chance_changes_no_decision(scenery: Scenery, code: str, angle: str, material: Material) -> None:
     camera, rng = CameraSettings(), np.random.default_rng(11)
     focus = Focus(camera.f_number, camera.focus_mm)
-    filled, bare = (scenery.gathered(table, focus, LampSettings(), 0.0) for table in (Table(code, angle=angle), Table(angle=angle)))
+    filled, bare = (
+        scenery.gathered(table, focus, LampSettings(), 0.0) for table in (Table(code, angle=angle), Table(angle=angle))
+    )
     matches, areas = set(), []
     for _ in range(TAKES):
-        files = [file_of(exposed(light, camera, rng), camera, 100, datetime(2026, 1, 1)) for light in (filled, bare)]
+        files = [file_of(exposed(light, camera, rng), camera, 100, _WHEN) for light in (filled, bare)]
         frame, empty = (codec.decode(file, "take.jpg") for file in files)
         prepared = pipeline.prepare(frame, empty)
         settings = CutSettings(material=material)

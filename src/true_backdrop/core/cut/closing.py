@@ -19,8 +19,8 @@ from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, shrunk
-from true_backdrop.core.cut.paper import seen_again
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 
@@ -52,8 +52,6 @@ _NEW_SEEN, _OLD_SEEN = 0.4, 0.2
 _THIN_PX, _WIDE_PRODUCT_PX, _WIDE_BACKDROP_PX = 3, 11, 13
 #: Such product is as large at least, in parts of the long side squared: pockets of shadow are smaller.
 _LARGE_PRODUCT = 0.0004
-#: Grain is asked where it is seen so plainly on bare backdrop; with so much of it again a place shows backdrop.
-_PLAIN_GRAIN, _GRAINED = 0.7, 0.5
 #: An outline of which more than this cannot be seen, or that leaves plain edges outside (parts of its length), is doubtful.
 _UNSEEN_PART, _STRAY_PART = 0.03, 0.03
 #: Where there is hardly an outline it counts as so long, in parts of the long side.
@@ -174,16 +172,15 @@ class Closing:
         """Of some places (H, W) those that show the backdrop's grain, or do not; none where nothing can be said."""
         evidence = self._evidence
         found = np.zeros_like(places)
-        if evidence.structure < _PLAIN_GRAIN or not places.any():
+        if evidence.grain is None or not places.any():
             return found
         count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
         for label in range(1, count):
             left, top, width, height, _ = stats[label]
             here = slice(top, top + height), slice(left, left + width)
             place = labels[here] == label
-            inner = shrunk(place, MIXED_PX)
-            again = seen_again(evidence.tone[here], evidence.bare[here], inner)
-            if again is not None and (again > _GRAINED * evidence.structure) == wanted:
+            inner = shrunk(place, MIXED_PX // 2)
+            if shows_grain(evidence.tone[here], evidence.bare[here], inner, evidence.grain) is wanted:
                 found[here] |= place
         return found
 

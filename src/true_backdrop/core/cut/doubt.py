@@ -8,6 +8,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import near
 from true_backdrop.core.cut.paper import seen_again
 from true_backdrop.core.cut.region import alike_at, shade_around
@@ -94,6 +95,8 @@ def backdrop_like(evidence: Evidence, product: Mask) -> tuple[Mask, bool]:
             continue
         here = slice(y, y + height), slice(x, x + width)
         place = labels[here] == label
+        if shows_grain(tone[here], bare[here], place, evidence.grain) is False:
+            continue
         again = seen_again(tone[here], bare[here], place & askable[here])
         if again is None or again >= _AGAIN * evidence.structure:
             inside[here] |= place

@@ -10,6 +10,7 @@ import numpy as np
 from true_backdrop.core.arrays import EncodedRGB, Plane
 from true_backdrop.core.channels import channel_max, channel_mean, rounded
 from true_backdrop.core.cut.align import FLOOR, Aligned
+from true_backdrop.core.cut.grain import Grain, along_rim
 from true_backdrop.core.cut.paper import structure_along_rim
 from true_backdrop.core.picture import Region
 
@@ -27,6 +28,7 @@ class Evidence:
     structure  how much of the paper's structure is seen again where the frame shows bare backdrop, 0 to 1 (paper.py)
     noise      standard deviation that the backdrop's own noise gives to `tone`
     long_side  of the whole proxy, also when this is a part of it
+    grain      how its finest part is seen there, all light taken away (grain.py); None where it is not
     """
 
     tone: Plane
@@ -38,6 +40,7 @@ class Evidence:
     structure: float
     noise: float
     long_side: int
+    grain: Grain | None = None
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -99,7 +102,9 @@ def gather(aligned: Aligned, seen: Region | None = None) -> Evidence:
     bare = np.asarray(cv2.GaussianBlur(level, (0, 0), SMOOTHING_PX), np.float32)
     part = (slice(None), slice(None)) if seen is None else seen.slices
     structure = structure_along_rim(tone[part], bare[part])
-    return Evidence(tone, tint, step, np.asarray(thin, np.float32), relief, bare, structure, float(noise), max(tone.shape))
+    grain = along_rim(tone[part], bare[part])
+    thin = np.asarray(thin, np.float32)
+    return Evidence(tone, tint, step, thin, relief, bare, structure, float(noise), max(tone.shape), grain)
 
 
 def _tint(smooth: np.ndarray) -> Plane:

@@ -7,14 +7,14 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.grain import compared
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median, shrunk
-from true_backdrop.core.cut.paper import compared
 from true_backdrop.core.cut.tolerances import Tolerances
 
 #: The grain must be seen so plainly on bare backdrop for anything to be told.
 _PLAIN = 0.7
 #: So much of it, against bare backdrop, is seen through glass, and explains so much of the structure of the place.
-_THROUGH, _EXPLAINED = 0.6, 0.3
+_THROUGH, _EXPLAINED = 0.6, 0.4
 #: Glass before paper leaves at least so much of its light (log units).
 _DARKEST = -1.0
 #: A place is as large as this at least, in parts of the long side squared: in a smaller one chance does it.
@@ -29,7 +29,8 @@ def seen_through(evidence: Evidence, product: Mask) -> Mask | None:
     Glass dims the grain's light but not its relative pattern, as a shadow does. Each place between the edges and lines of
     the product is asked as a whole, whatever its tone, so that chance has no choice among pixels.
     """
-    if evidence.structure < _PLAIN or not product.any():
+    plain = evidence.grain
+    if evidence.structure < _PLAIN or plain is None or not product.any():
         return None
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
     box = slice(top, top + down), slice(left, left + across)
@@ -46,7 +47,7 @@ def seen_through(evidence: Evidence, product: Mask) -> Mask | None:
         here = slice(y, y + height), slice(x, x + width)
         place = labels[here] == label
         shown = compared(tone[here], bare[here], place)
-        if shown is not None and shown[0] > _THROUGH * evidence.structure and shown[1] > _EXPLAINED * evidence.structure:
+        if shown and shown.again > _THROUGH * plain.again and shown.explained > _EXPLAINED * plain.explained:
             found[box][here] |= place
     return cv2.dilate(found.astype(np.uint8), disc(MIXED_PX)) > 0 if found.any() else None
 

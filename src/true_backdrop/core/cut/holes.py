@@ -2,26 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import astuple
-
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.bare import DEEPEST, FULL_LIGHT, THROUGH_GLASS, TINT_IN_SHADOW, TONES, as_glass
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, shrunk
-from true_backdrop.core.cut.paper import LEAST_PIXELS, LEAST_STRUCTURE, seen_again, shows_paper
+from true_backdrop.core.cut.paper import LEAST_STRUCTURE, seen_again, shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
 
 #: Half the width of the narrowest passage that backdrop flows through at first, as a part of the long side.
 PASSAGE = 0.008
-#: In a shadow the light that is left came off the product and carries its colour, and the shadow's own
-#: slope is steeper: both tolerances grow with its depth, up to this depth (log units).
-DEEPEST = 1.0
 #: Seen through glass, or as white product, a place has structure of its own; a hole has the backdrop's grain.
 #: So much more than that (in parts of it) weighs as much as the whole tolerance of tone.
 OWN_GRAIN = 1.5
@@ -59,7 +54,10 @@ def holes(
         box = stats[label, :4]
         here = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
         place = labels[here] == label
-        if material != "clear" and (_in_full_light(evidence, here, place) or _in_shadow(evidence, here, place, expected, limits)):
+        shown = None if material == "clear" else _shown(evidence, here, place, limits)
+        if shown is False:
+            continue
+        if shown and not as_glass(evidence, here, place, expected, material):
             found[here] |= place
             continue
         if not _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material]):
@@ -72,40 +70,17 @@ def holes(
     return found
 
 
-#: As bright as this (log units) is the backdrop in full light; a sheet of glass takes more.
-_FULL_LIGHT = 0.03
-
-
-def _in_full_light(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
-    """Whether a place (h, w) shows the backdrop's grain and all of its light, whatever the shadow around it."""
-    if abs(median(evidence.tone[here][place])) > _FULL_LIGHT:
-        return False
-    return shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure)
-
-
-#: From such a shade outside (log units) a hole may be darker still; the shadow in it is so uneven (log units, between the 5th and
-#: 95th percentile), and so much of the grain is seen, against bare backdrop. A sheet of glass is even, and dims the grain.
-_SHADE, _UNEVEN, _UNDIMMED = -0.04, 0.1, 0.85
-#: So many pixels can tell that, where so much of the grain is seen on bare backdrop: of less, product has as much by chance.
-_TELLS, _SEEN = 400, 0.6
-#: For each log unit of depth a place may be so much farther off the backdrop's tint.
-_TINT_IN_SHADOW = 0.1
-
-
-def _in_shadow(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, limits: Tolerances) -> bool:
-    """Whether a place (h, w) shows the backdrop's grain in a shadow of its own, as between the legs of a figure."""
-    if evidence.structure < _SEEN:
-        return False
-    inner = shrunk(place, MIXED_PX)
-    if np.count_nonzero(inner) < _TELLS or median(expected[here][inner]) > _SHADE:
-        return False
-    depth = min(max(-median(evidence.tone[here][inner]), 0.0), DEEPEST)
-    if median(evidence.tint[here][inner]) > limits.tint + _TINT_IN_SHADOW * depth:
-        return False
-    least, most = np.percentile(evidence.tone[here][inner], (5, 95))
-    if most > _FULL_LIGHT or most - least < _UNEVEN:
-        return False
-    return shows_paper(evidence.tone[here], evidence.bare[here], inner, evidence.structure, least=_UNDIMMED)
+def _shown(evidence: Evidence, here: tuple[slice, slice], place: Mask, limits: Tolerances) -> bool | None:
+    """Whether a place (h, w) that could be backdrop shows its grain, however deep in shadow; None where that says nothing."""
+    tone = median(evidence.tone[here][place])
+    if evidence.grain is None:
+        in_full_light = abs(tone) < FULL_LIGHT
+        return (in_full_light and shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure)) or None
+    if not TONES[0] < tone < TONES[1]:
+        return None
+    if median(evidence.tint[here][place]) > limits.tint + TINT_IN_SHADOW * min(max(-tone, 0.0), DEEPEST):
+        return None
+    return shows_grain(evidence.tone[here], evidence.bare[here], place, evidence.grain)
 
 
 #: More of a place than this enclosed by faint edges alone makes it doubtful.
@@ -143,61 +118,10 @@ def _as_backdrop(evidence: Evidence, here: tuple[slice, slice], place: Mask, exp
     return bright < allowed + _IN_SHADOW * depth and uneven < _AS_EVEN * evidence.noise + _UNEVEN_IN_SHADOW * depth
 
 
-#: So much of the paper's grain, against bare backdrop, is proof of paper, where it is seen so plainly there.
-_PROOF, _PLAIN = 0.65, 0.7
-#: A sheet of glass takes 8 % at least (two surfaces, Fresnel's 4 % each at an index of 1.5): half of that, in log units.
-_THROUGH_GLASS = 0.04
-
-
-def papered(evidence: Evidence, bare: Mask, expected: Plane) -> Mask:
-    """Places among those that may be bare in which the paper's own grain is seen: backdrop, whatever else speaks against it."""
-    found = np.zeros(bare.shape, bool)
-    if evidence.structure < _PLAIN:
-        return found
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(bare.astype(np.uint8), disc(1)), connectivity=4)
-    for label in range(1, count):
-        left, top, width, height, area = stats[label]
-        if area < LEAST_PIXELS:
-            continue
-        here = slice(top, top + height), slice(left, left + width)
-        place = labels[here] == label
-        again = seen_again(evidence.tone[here], evidence.bare[here], place)
-        as_bright = median(np.abs(evidence.tone[here][place] - expected[here][place])) < _THROUGH_GLASS
-        if as_bright and again is not None and again > _PROOF * evidence.structure:
-            found[here] |= place
-    return found
-
-
-def bare_pixels(evidence: Evidence, limits: Tolerances, expected: Plane) -> tuple[Mask, Mask]:
-    """Pixels (H, W) with the tone and tint of the backdrop nearby; and narrow ones that meet both closely."""
-    bare, surely = np.empty(evidence.shape, bool), np.empty(evidence.shape, bool)
-    planes = evidence.tone, evidence.tint, evidence.thin, expected
-    _compare_with_shade(*planes, np.array(astuple(limits), np.float32), bare, surely)
-    return bare, surely
-
-
-@compiled
-def _compare_with_shade(
-    tone: Plane, tint: Plane, thin: Plane, expected: Plane, limits: NDArray[np.float32], bare: Mask, surely: Mask
-) -> None:
-    """One pixel at a time against the `Tolerances`; see `bare_pixels`."""
-    tint_limit, tint_in_shadow, brighter, thin_limit, hole_tone = limits[0], limits[1], limits[4], limits[6], limits[7]
-    strictly, deepest = np.float32(_STRICTLY), np.float32(DEEPEST)
-    for y in range(tone.shape[0]):
-        for x in range(tone.shape[1]):
-            off = abs(tone[y, x] - expected[y, x])
-            most = tint_limit + tint_in_shadow * min(max(-expected[y, x], np.float32(0)), deepest)
-            bare[y, x] = (off < hole_tone) & (tint[y, x] < most)
-            narrow = thin[y, x] > thin_limit
-            surely[y, x] = narrow & (off < strictly * brighter) & (tint[y, x] < strictly * most)
-
-
-#: So much of a tolerance is allowed in a gap, where only tone and tint can be looked at.
-_STRICTLY = 0.5
-
-
 #: Where what is around is darker than this (log units) it is the product's own shadow, which a hole need not lie in.
 _DARK_AROUND = -0.25
+#: The backdrop's grain weighs in full where so much of it is seen again on bare backdrop.
+_PLAIN = 0.7
 #: What the paper's grain weighs when it is wholly there or wholly missing, in the measure of `UNLIKE`.
 _GRAIN_WEIGHT = 1.6
 
@@ -232,7 +156,7 @@ def _is_hole(
         plainly = min(max((evidence.structure - LEAST_STRUCTURE) / (_PLAIN - LEAST_STRUCTURE), 0.0), 1.0)
         missing = 0.5 - min(max(again / evidence.structure, 0.0), 1.0)
         # Through glass paper is seen as well, but dimmer: only where it is as bright as around is its grain a proof.
-        unlike += plainly * _GRAIN_WEIGHT * (missing if missing > 0 else missing * max(0.0, 1 - off / _THROUGH_GLASS))
+        unlike += plainly * _GRAIN_WEIGHT * (missing if missing > 0 else missing * max(0.0, 1 - off / THROUGH_GLASS))
     return bool(unlike < allowed)
 
 

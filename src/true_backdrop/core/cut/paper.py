@@ -28,15 +28,19 @@ def structure_along_rim(tone: Plane, bare: Plane) -> float:
 
     `tone` is the frame's log brightness against the backdrop frame, `bare` that of the backdrop frame, (H, W) each.
     """
-    by = max(8, round(_STRIP_OF_SIDE * max(tone.shape)))
-    strips = [(slice(0, by), slice(None)), (slice(by, None), slice(0, by)), (slice(by, None), slice(-by, None))]
-    seen = (seen_again(tone[strip], bare[strip], np.abs(tone[strip]) < 0.1) for strip in strips)
+    seen = (seen_again(tone[strip], bare[strip], np.abs(tone[strip]) < 0.1) for strip in rim(tone.shape))
     found = [one for one in seen if one is not None]
     return float(np.clip(np.median(found), 0, 1)) if found else 0.0
 
 
 #: Width of the strips along the rim, in parts of the long side.
 _STRIP_OF_SIDE = 0.05
+
+
+def rim(shape: tuple[int, ...]) -> tuple[tuple[slice, slice], ...]:
+    """The top and both sides of a picture, where no product is."""
+    by = max(8, round(_STRIP_OF_SIDE * max(shape)))
+    return (slice(0, by), slice(None)), (slice(by, None), slice(0, by)), (slice(by, None), slice(-by, None))
 
 
 def seen_again(tone: Plane, bare: Plane, where: Mask) -> float | None:
@@ -78,17 +82,15 @@ _ALIKE_PX = 20.0
 _PROVEN, _PROOF, _EXPLAINED = 3.0, 0.5, 0.1
 
 
-def shows_paper(tone: Plane, bare: Plane, where: Mask, structure: float, *, least: float = _PROOF) -> bool:
+def shows_paper(tone: Plane, bare: Plane, where: Mask, structure: float) -> bool:
     """Whether a region shows the paper beyond chance, also where its grain is hardly above the noise: a large one can tell.
-
-    `least` is the part of the grain that must be seen again, against what is on bare backdrop.
 
     The correlation of two planes that have nothing in common has a standard deviation of about 1 / sqrt(n) (from memory).
     """
     if structure < LEAST_STRUCTURE:
         return False
     found = compared(tone, bare, where)
-    if found is None or found[0] < least * structure:
+    if found is None or found[0] < _PROOF * structure:
         return False
     # Grain over noise on bare backdrop; in a shadow there is less light, and so more noise.
     plainly = structure / max(1 - structure, 1e-3)

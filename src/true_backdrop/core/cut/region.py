@@ -10,11 +10,12 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, papered
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.crease import off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.holes import DEEPEST, PASSAGE, bare_grain, bare_pixels, gaps, holes, papered
+from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.pockets import paper_beside, pockets, wedges
@@ -128,11 +129,11 @@ def decide(
     evidence, outside = evidence.part(box), outside[box]
     faintly = None if enclosed is None else enclosed[box]
     found = holes(evidence, limits, like.alike[box] & ~outside, grain, expected, material, faintly)
-    bare, surely = bare_pixels(evidence, limits, expected)
-    found |= papered(evidence, bare & ~outside & ~found, expected)
+    bare = bare_pixels(evidence, limits, expected)
+    found |= papered(evidence, bare.soft & ~outside & ~found, expected, material)
     backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
-        backdrop |= gaps(surely & ~backdrop, backdrop, evidence.long_side)
+        backdrop |= gaps(bare.surely & ~backdrop, backdrop, evidence.long_side)
     if opaque is not None:
         backdrop &= ~opaque[box]
     sure = _sure_product(evidence, limits, like.tint[box], backdrop)

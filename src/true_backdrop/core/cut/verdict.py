@@ -106,7 +106,8 @@ def _edges(evidence: Evidence, plainly: Evidence, decided: Decided) -> _Found:
     box = Region(top, left, top + down, left + across).grown(2, *product.shape).slices
     ring = _ring(product[box])
     by_nature = _ring(decided.at_match[box])  # what was drawn by hand need not be seen
-    faint_ring = ring & by_nature & _faint(plainly.step[box], plainly.noise)
+    coloured = _of_another_colour(evidence.tint[box])
+    faint_ring = ring & by_nature & _faint(plainly.step[box], plainly.noise) & ~coloured
     length = max(1, int(np.count_nonzero(ring)))
     faint = int(np.count_nonzero(faint_ring)) / length
     if faint > PALE_OUTLINE_PART:
@@ -115,7 +116,7 @@ def _edges(evidence: Evidence, plainly: Evidence, decided: Decided) -> _Found:
             (f"pale edge against the backdrop, {named(at)}: along {faint:.0%} of the outline hardly a step is seen", at)
         ], faint
     # A silhouette may show what the front light does not.
-    unseen = (ring & by_nature if plainly is evidence else faint_ring) & ~decided.hinted[box]
+    unseen = (ring & by_nature if plainly is evidence else faint_ring) & ~decided.hinted[box] & ~coloured
     unseen = _long_runs(unseen, UNSEEN_RUN_PART * length)
     if not unseen.any():
         return [], faint
@@ -249,6 +250,17 @@ def _reasons_to_redo(product: Mask) -> tuple[list[str], tuple[Place, ...]]:
 def _faint(step: Plane, noise: float) -> Mask:
     """Where (h, w) there is hardly a step to see."""
     return np.asarray(cv2.dilate(step, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))) < FAINT_STEP + 2 * noise)
+
+
+#: An edge may be as soft as a shadow, at a foot that is out of focus; but no shadow changes its tint by so much (log units)
+#: within so many pixels.
+_TINT_BEYOND_SHADOW, _SOFT_PX = 0.3, 7
+
+
+def _of_another_colour(tint: Plane) -> Mask:
+    """Where (h, w) there is plainly another colour on one side than on the other, however softly the two meet."""
+    around = np.ones((2 * _SOFT_PX + 1,) * 2, np.uint8)
+    return np.asarray(cv2.dilate(tint, around) - cv2.erode(tint, around) > _TINT_BEYOND_SHADOW)
 
 
 def _whole(mask: Mask, box: tuple[slice, slice], shape: tuple[int, ...]) -> Mask:

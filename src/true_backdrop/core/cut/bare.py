@@ -1,0 +1,115 @@
+"""What may be bare backdrop, pixel by pixel; the places of it that show its grain; and what may be seen through glass."""
+
+from __future__ import annotations
+
+from dataclasses import astuple, dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.grain import LEAST_PX, shows_grain
+from true_backdrop.core.cut.masks import disc, median
+from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.treatment import Material
+
+#: In a shadow the light that is left came off the product and carries its colour, and the shadow's own
+#: slope is steeper: both tolerances grow with its depth, up to this depth (log units).
+DEEPEST = 1.0
+#: For each log unit of depth a place in shadow may be so much farther off the backdrop's tint; up to such a tone it may be
+#: brighter, and down to such a one darker.
+TINT_IN_SHADOW, TONES = 0.1, (-1.5, 0.15)
+#: So much of a tolerance is allowed in a gap, where only tone and tint can be looked at.
+_STRICTLY = 0.5
+#: As bright as this (log units) is the backdrop in full light; a sheet of glass takes more.
+FULL_LIGHT = 0.03
+#: A sheet of glass takes 8 % at least (two surfaces, Fresnel's 4 % each at an index of 1.5): half of that, in log units.
+THROUGH_GLASS = 0.04
+
+
+@dataclass(frozen=True, slots=True)
+class Bare:
+    """Masks (H, W) of pixels that may be bare backdrop, one by one.
+
+    surely  narrow ones that meet the tone and tint of the backdrop nearby closely
+    soft    as neutral as backdrop in shadow, and no edge
+    """
+
+    surely: Mask
+    soft: Mask
+
+
+def bare_pixels(evidence: Evidence, limits: Tolerances, expected: Plane) -> Bare:
+    """What may be bare backdrop, where `expected` (H, W) is the tone of the backdrop nearby."""
+    surely, soft = np.empty(evidence.shape, bool), np.empty(evidence.shape, bool)
+    planes = evidence.tone, evidence.tint, evidence.step, evidence.thin, expected
+    _compare_with_shade(*planes, np.array(astuple(limits), np.float32), surely, soft)
+    return Bare(surely, soft)
+
+
+@compiled
+def _compare_with_shade(
+    tone: Plane,
+    tint: Plane,
+    step: Plane,
+    thin: Plane,
+    expected: Plane,
+    limits: NDArray[np.float32],
+    surely: Mask,
+    soft: Mask,
+) -> None:
+    """One pixel at a time against the `Tolerances`; see `Bare`."""
+    tint_limit, tint_in_shadow, step_limit, step_in_shadow, brighter = limits[0], limits[1], limits[2], limits[3], limits[4]
+    thin_limit, strictly, deepest = limits[6], np.float32(_STRICTLY), np.float32(DEEPEST)
+    darkest, brightest, tint_deep = np.float32(TONES[0]), np.float32(TONES[1]), np.float32(TINT_IN_SHADOW)
+    for y in range(tone.shape[0]):
+        for x in range(tone.shape[1]):
+            off = abs(tone[y, x] - expected[y, x])
+            most = tint_limit + tint_in_shadow * min(max(-expected[y, x], np.float32(0)), deepest)
+            narrow = thin[y, x] > thin_limit
+            surely[y, x] = narrow & (off < strictly * brighter) & (tint[y, x] < strictly * most)
+            depth = min(max(-tone[y, x], np.float32(0)), deepest)
+            neutral = (tint[y, x] < tint_limit + tint_deep * depth) & (tone[y, x] > darkest) & (tone[y, x] < brightest)
+            soft[y, x] = neutral & (step[y, x] < step_limit + step_in_shadow * depth)
+
+
+def papered(evidence: Evidence, soft: Mask, expected: Plane, material: Material) -> Mask:
+    """Places among those that are neutral and soft in which the backdrop's grain is seen: whatever else speaks against it."""
+    found = np.zeros(soft.shape, bool)
+    if evidence.grain is None:
+        return found
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(soft.astype(np.uint8), disc(1)), connectivity=4)
+    for label in range(1, count):
+        left, top, width, height, area = stats[label]
+        if area < LEAST_PX:
+            continue
+        here = slice(top, top + height), slice(left, left + width)
+        place = labels[here] == label
+        if as_glass(evidence, here, place, expected, material):
+            continue
+        tone = evidence.tone[here]
+        off = min(abs(median(tone[place])), median(np.abs(tone[place] - expected[here][place])))
+        if shows_grain(tone, evidence.bare[here], place, evidence.grain, likely=off < FULL_LIGHT):
+            found[here] |= place
+    return found
+
+
+#: Glass shows the grain as well. It is so large (pixels), and takes as much light all over: a shadow is so uneven (log units,
+#: between the 5th and 95th percentile).
+_PANE_PX, _UNEVEN = 600, 0.1
+
+
+def as_glass(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, material: Material) -> bool:
+    """Whether a place (h, w) that shows the backdrop may do so through glass; of a clear product it always does."""
+    tone = evidence.tone[here][place]
+    if median(tone) > -FULL_LIGHT or median(np.abs(tone - expected[here][place])) < THROUGH_GLASS:
+        return False
+    if material == "clear":
+        return True
+    if tone.size < _PANE_PX:
+        return False
+    least, most = np.percentile(tone, (5, 95))
+    return bool(most - least < _UNEVEN)
