@@ -97,6 +97,23 @@ def test_a_narrow_gap_in_a_steep_shadow_is_told_by_its_grain(filled: bool, seed:
     assert (np.median(middle) > 0.95) if filled else (middle.mean() < 0.05)
 
 
+@pytest.mark.parametrize(("painted", "opens"), [(None, True), (1.03, False), (0.96, False)])
+def test_an_enclosed_slit_without_grain_is_a_hole_if_it_is_exactly_as_the_backdrop(painted: float | None, opens: bool) -> None:
+    """It is narrower than what backdrop flows through; paint that is a little lighter or darker than the paper is product."""
+    rng = np.random.default_rng(3)
+    x = np.mgrid[0 : SIZE[0], 0 : SIZE[1]][1].astype(float)
+    paper = (0.7 - 0.05 * (x / SIZE[1] - 0.4) ** 2)[..., None] * np.array([1.0, 0.99, 0.97])
+    alpha, slit = _box(260, 120, 460, 400), _box(300, 240, 420, 250)
+    inside = paper if painted is None else 0.7 * painted * np.array([1.0, 0.99, 0.97])
+    solid = (alpha - slit)[..., None] * np.array([0.1, 0.25, 0.6])
+    shot = solid + slit[..., None] * inside + (1 - alpha[..., None]) * paper
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.006, each.shape))) for each in (shot, paper))
+    made = Scene(frame, empty, alpha - (slit if painted is None else 0))
+    _, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
+    middle = float(np.median(found.alpha[244:246, 310:410]))
+    assert (middle < 0.05) if opens else (middle > 0.95)
+
+
 @pytest.mark.parametrize("seed", [1, 2])
 def test_a_hole_in_full_light_goes_although_all_around_is_dark(seed: int) -> None:
     """Without grain, and in the product's own deep shadow beside its lower half."""

@@ -11,9 +11,10 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.grain import LEAST_PX, shows_grain
+from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import disc, median
 from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
 
 #: In a shadow the light that is left came off the product and carries its colour, and the shadow's own
@@ -76,15 +77,19 @@ def _compare_with_shade(
             soft[y, x] = neutral & (step[y, x] < step_limit + step_in_shadow * depth)
 
 
+#: A place is as large as this at least (pixels without its edges) for anything to be told.
+_LEAST_PX = 12
+
+
 def papered(evidence: Evidence, soft: Mask, expected: Plane, material: Material) -> Mask:
-    """Places among those that are neutral and soft in which the backdrop's grain is seen: whatever else speaks against it."""
+    """Places among those that are neutral and soft which are backdrop, whatever else speaks against it: its grain is seen in
+    them, or they are exactly as it is, and all around is unlike it.
+    """
     found = np.zeros(soft.shape, bool)
-    if evidence.grain is None:
-        return found
     count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(soft.astype(np.uint8), disc(1)), connectivity=4)
     for label in range(1, count):
         left, top, width, height, area = stats[label]
-        if area < LEAST_PX:
+        if area < _LEAST_PX:
             continue
         here = slice(top, top + height), slice(left, left + width)
         place = labels[here] == label
@@ -92,9 +97,40 @@ def papered(evidence: Evidence, soft: Mask, expected: Plane, material: Material)
             continue
         tone = evidence.tone[here]
         off = min(abs(median(tone[place])), median(np.abs(tone[place] - expected[here][place])))
-        if shows_grain(tone, evidence.bare[here], place, evidence.grain, likely=off < FULL_LIGHT):
+        shown = shows_grain(tone, evidence.bare[here], place, evidence.grain, likely=off < FULL_LIGHT)
+        if shown or (shown is None and material != "clear" and _exactly(evidence, here, place, expected, off)):
             found[here] |= place
     return found
+
+
+#: Exactly as the backdrop is (log units): so near to its tone, and to its tint, and so even, the latter two in its noise.
+_TONE, _TINT, _EVEN = 0.012, 3.0, 1.5
+#: What is around a place is not pale if it is so far off the backdrop (log units): what is so much paler inside it is a hole.
+NOT_PALE = 0.2
+#: How far around that is looked at, from and to so many pixels: nearer the lens mixes the two.
+_RING_PX = (3, 7)
+
+
+def _exactly(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, off: float) -> bool:
+    """Whether a place (h, w), off the backdrop by so much, is exactly as it is and its surroundings are not."""
+    if off > _TONE or median(evidence.tint[here][place]) > _TINT * evidence.noise:
+        return False
+    tone = evidence.tone[here][place]
+    if median(np.abs(tone - median(tone))) > _EVEN * evidence.noise:
+        return False
+    return unlike_around(evidence, here, place, expected) > NOT_PALE
+
+
+def unlike_around(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> float:
+    """How far what is around a place (h, w) is off the tone of the backdrop there, in log units; 0 where nothing is around."""
+    near, far = _RING_PX
+    around = Region(here[0].start, here[1].start, here[0].stop, here[1].stop).grown(far + 1, *evidence.shape)
+    top, left = here[0].start - around.top, here[1].start - around.left
+    grown = np.zeros((around.height, around.width), np.uint8)
+    grown[top : top + place.shape[0], left : left + place.shape[1]] = place
+    ring = cv2.dilate(grown, np.ones((2 * far + 1,) * 2, np.uint8)) > cv2.dilate(grown, np.ones((2 * near + 1,) * 2, np.uint8))
+    off = np.abs(evidence.tone[around.slices] - expected[around.slices])
+    return median(off[ring]) if ring.any() else 0.0
 
 
 #: Glass shows the grain as well. It is so large (pixels), and takes as much light all over: a shadow is so uneven (log units,

@@ -20,7 +20,7 @@ from true_backdrop.core.cut.paper import rim
 #: How far around a pixel the surface of light is fitted (sigma in proxy pixels).
 _AROUND_PX = 4.0
 #: A smaller place (proxy pixels) says nothing.
-LEAST_PX = 60
+_LEAST_PX = 60
 #: A backdrop frame with less of it than this (standard deviation, log units) has none: a guessed one, or a perfect screen.
 _NO_GRAIN = 0.0005
 #: With so little of it seen again on bare backdrop, or of the frame explained by it, it is noise and says nothing.
@@ -95,7 +95,7 @@ def shows_grain(tone: Plane, bare: Plane, where: Mask, on_bare: Grain | None, *,
 def compared(tone: Plane, bare: Plane, where: Mask) -> Grain | None:
     """The backdrop's grain in the frame, in a place (h, w); None where that is too small, or the backdrop has no grain."""
     pixels = int(np.count_nonzero(where))
-    if pixels < LEAST_PX:
+    if pixels < _LEAST_PX:
         return None
     every = max(1, round(np.sqrt(pixels / _SAMPLES)))
     rows, columns = (every * index for index in np.nonzero(where[::every, ::every]))

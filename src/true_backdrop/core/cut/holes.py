@@ -6,7 +6,16 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.bare import DEEPEST, FULL_LIGHT, THROUGH_GLASS, TINT_IN_SHADOW, TONES, as_glass
+from true_backdrop.core.cut.bare import (
+    DEEPEST,
+    FULL_LIGHT,
+    NOT_PALE,
+    THROUGH_GLASS,
+    TINT_IN_SHADOW,
+    TONES,
+    as_glass,
+    unlike_around,
+)
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, shrunk
@@ -85,10 +94,6 @@ def _shown(evidence: Evidence, here: tuple[slice, slice], place: Mask, limits: T
 
 #: More of a place than this enclosed by faint edges alone makes it doubtful.
 _FAINTLY = 0.3
-#: Product around a place this far off its tone (log units) is not pale: what is so much paler inside it is a hole.
-_NOT_PALE = 0.2
-#: How far around that is looked at, from and to so many pixels: nearer the lens mixes the two.
-_RING_PX = (3, 7)
 #: How far off the tone of the backdrop a hole in pale product may be, and one that faint edges enclose, and how much more for
 #: each unit of a shadow's depth; and how uneven (in its noise, and in the same).
 _AS_BRIGHT, _JUST_AS_BRIGHT, _IN_SHADOW = 0.03, 0.012, 0.4
@@ -97,18 +102,7 @@ _AS_EVEN, _UNEVEN_IN_SHADOW = 2.5, 0.2
 
 def _as_backdrop(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, by_faint_edges: bool) -> bool:
     """Whether a place (h, w) that no grain can tell is backdrop and not a part of pale product, by tone and evenness."""
-    height, width = evidence.shape
-    near, far = _RING_PX
-    around = Region(here[0].start, here[1].start, here[0].stop, here[1].stop).grown(far + 1, height, width)
-    inner = (
-        slice(here[0].start - around.top, here[0].stop - around.top),
-        slice(here[1].start - around.left, here[1].stop - around.left),
-    )
-    grown = np.zeros((around.height, around.width), np.uint8)
-    grown[inner] = place
-    ring = cv2.dilate(grown, np.ones((2 * far + 1,) * 2, np.uint8)) > cv2.dilate(grown, np.ones((2 * near + 1,) * 2, np.uint8))
-    off = np.abs(evidence.tone[around.slices] - expected[around.slices])
-    if ring.any() and median(off[ring]) > _NOT_PALE:
+    if unlike_around(evidence, here, place, expected) > NOT_PALE:
         return True
     tone = evidence.tone[here][place]
     depth = median(np.clip(-expected[here][place], 0, DEEPEST))
