@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import astuple, dataclass
 
 import cv2
@@ -35,20 +36,23 @@ THROUGH_GLASS = 0.04
 class Bare:
     """Masks (H, W) of pixels that may be bare backdrop, one by one.
 
-    surely  narrow ones that meet the tone and tint of the backdrop nearby closely
-    soft    as neutral as backdrop in shadow, and no edge
+    surely   narrow ones that meet the tone and tint of the backdrop nearby closely
+    soft     as neutral as backdrop in shadow, and no edge
+    exactly  of these the ones that have its tone, in full light or nearby, and its tint
     """
 
     surely: Mask
     soft: Mask
+    exactly: Mask
 
 
 def bare_pixels(evidence: Evidence, limits: Tolerances, expected: Plane) -> Bare:
     """What may be bare backdrop, where `expected` (H, W) is the tone of the backdrop nearby."""
-    surely, soft = np.empty(evidence.shape, bool), np.empty(evidence.shape, bool)
+    found = Bare(*(np.empty(evidence.shape, bool) for _ in range(3)))
     planes = evidence.tone, evidence.tint, evidence.step, evidence.thin, expected
-    _compare_with_shade(*planes, np.array(astuple(limits), np.float32), surely, soft)
-    return Bare(surely, soft)
+    exact = np.array([_TONE, _TINT * evidence.noise], np.float32)
+    _compare_with_shade(*planes, np.array(astuple(limits), np.float32), exact, found.surely, found.soft, found.exactly)
+    return found
 
 
 @compiled
@@ -59,8 +63,10 @@ def _compare_with_shade(
     thin: Plane,
     expected: Plane,
     limits: NDArray[np.float32],
+    exact: NDArray[np.float32],
     surely: Mask,
     soft: Mask,
+    exactly: Mask,
 ) -> None:
     """One pixel at a time against the `Tolerances`; see `Bare`."""
     tint_limit, tint_in_shadow, step_limit, step_in_shadow, brighter = limits[0], limits[1], limits[2], limits[3], limits[4]
@@ -75,62 +81,86 @@ def _compare_with_shade(
             depth = min(max(-tone[y, x], np.float32(0)), deepest)
             neutral = (tint[y, x] < tint_limit + tint_deep * depth) & (tone[y, x] > darkest) & (tone[y, x] < brightest)
             soft[y, x] = neutral & (step[y, x] < step_limit + step_in_shadow * depth)
+            exactly[y, x] = soft[y, x] & (min(abs(tone[y, x]), off) < exact[0]) & (tint[y, x] < exact[1])
 
 
 #: A place is as large as this at least (pixels without its edges) for anything to be told.
 _LEAST_PX = 12
 
 
-def papered(evidence: Evidence, soft: Mask, expected: Plane, material: Material) -> Mask:
-    """Places among those that are neutral and soft which are backdrop, whatever else speaks against it: its grain is seen in
-    them, or they are exactly as it is, and all around is unlike it.
+def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, material: Material) -> Mask:
+    """Places (H, W) of what is `inside` still that are backdrop, whatever else speaks against it: its grain is seen in them, or
+    they are exactly as it is and all around is unlike it. From where a gap between two legs is lit it goes on into its shadow.
     """
-    found = np.zeros(soft.shape, bool)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(soft.astype(np.uint8), disc(1)), connectivity=4)
-    for label in range(1, count):
-        left, top, width, height, area = stats[label]
-        if area < _LEAST_PX:
-            continue
-        here = slice(top, top + height), slice(left, left + width)
-        place = labels[here] == label
-        if as_glass(evidence, here, place, expected, material):
-            continue
+    found = np.zeros(inside.shape, bool)
+    exactly = bare.exactly & inside
+    for here, place in _places(bare.soft & inside):
         tone = evidence.tone[here]
         off = min(abs(median(tone[place])), median(np.abs(tone[place] - expected[here][place])))
         shown = shows_grain(tone, evidence.bare[here], place, evidence.grain, likely=off < FULL_LIGHT)
-        if shown or (shown is None and material != "clear" and _exactly(evidence, here, place, expected, off)):
+        if (
+            shown is None
+            and material != "clear"
+            and np.count_nonzero(exactly[here] & place) > _LIT_PART * np.count_nonzero(place)
+        ):
+            shown = _enclosed_by_product(evidence, here, place, expected)
+        if shown and not as_glass(evidence, here, place, expected, material):
+            found[here] |= place
+    for here, place in _places(exactly & ~found) if material != "clear" else ():
+        if not _enclosed_by_product(evidence, here, place, expected):
+            continue
+        if shows_grain(evidence.tone[here], evidence.bare[here], place, evidence.grain, likely=True) is not False:
             found[here] |= place
     return found
 
 
-#: Exactly as the backdrop is (log units): so near to its tone, and to its tint, and so even, the latter two in its noise.
-_TONE, _TINT, _EVEN = 0.012, 3.0, 1.5
+def _places(mask: Mask) -> Iterator[tuple[tuple[slice, slice], Mask]]:
+    """What of a mask (H, W) hangs together, without its edges: box, and in it (h, w) the place."""
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(mask.astype(np.uint8), disc(1)), connectivity=4)
+    for label in np.flatnonzero(stats[:, cv2.CC_STAT_AREA] >= _LEAST_PX):
+        if label:
+            left, top, width, height, _ = stats[label]
+            here = slice(top, top + height), slice(left, left + width)
+            yield here, labels[here] == label
+
+
+#: Exactly as the backdrop is what is so near to its tone (log units), and to its tint (in its noise); and a gap of which so much
+#: is: no surface is as flat over so much of it and in shadow elsewhere.
+_TONE, _TINT, _LIT_PART = 0.012, 5.0, 0.15
 #: What is around a place is not pale if it is so far off the backdrop (log units): what is so much paler inside it is a hole.
 NOT_PALE = 0.2
 #: How far around that is looked at, from and to so many pixels: nearer the lens mixes the two.
 _RING_PX = (3, 7)
 
 
-def _exactly(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, off: float) -> bool:
-    """Whether a place (h, w), off the backdrop by so much, is exactly as it is and its surroundings are not."""
-    if off > _TONE or median(evidence.tint[here][place]) > _TINT * evidence.noise:
-        return False
-    tone = evidence.tone[here][place]
-    if median(np.abs(tone - median(tone))) > _EVEN * evidence.noise:
-        return False
-    return unlike_around(evidence, here, place, expected) > NOT_PALE
-
-
 def unlike_around(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> float:
     """How far what is around a place (h, w) is off the tone of the backdrop there, in log units; 0 where nothing is around."""
+    around, ring = _ring(evidence, here, place)
+    off = np.abs(evidence.tone[around] - expected[around])
+    return median(off[ring]) if ring.any() else 0.0
+
+
+#: Thin structure of such a tone against what is beside it (log units) is strands; between those strands.py decides.
+_STRANDS = 0.15
+
+
+def _enclosed_by_product(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
+    """Whether a body, and neither pale product nor strands, is all around a place (h, w)."""
+    if unlike_around(evidence, here, place, expected) < NOT_PALE:
+        return False
+    around, ring = _ring(evidence, here, place)
+    return median(evidence.thin[around][ring]) < _STRANDS
+
+
+def _ring(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> tuple[tuple[slice, slice], Mask]:
+    """What is around a place (h, w): a box, and in it the ring."""
     near, far = _RING_PX
     around = Region(here[0].start, here[1].start, here[0].stop, here[1].stop).grown(far + 1, *evidence.shape)
     top, left = here[0].start - around.top, here[1].start - around.left
     grown = np.zeros((around.height, around.width), np.uint8)
     grown[top : top + place.shape[0], left : left + place.shape[1]] = place
     ring = cv2.dilate(grown, np.ones((2 * far + 1,) * 2, np.uint8)) > cv2.dilate(grown, np.ones((2 * near + 1,) * 2, np.uint8))
-    off = np.abs(evidence.tone[around.slices] - expected[around.slices])
-    return median(off[ring]) if ring.any() else 0.0
+    return around.slices, ring
 
 
 #: Glass shows the grain as well. It is so large (pixels), and takes as much light all over: a shadow is so uneven (log units,

@@ -130,7 +130,7 @@ def decide(
     faintly = None if enclosed is None else enclosed[box]
     found = holes(evidence, limits, like.alike[box] & ~outside, grain, expected, material, faintly)
     bare = bare_pixels(evidence, limits, expected)
-    found |= papered(evidence, bare.soft & ~outside & ~found, expected, material)
+    found |= papered(evidence, bare, ~outside & ~found, expected, material)
     backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
         backdrop |= gaps(bare.surely & ~backdrop, backdrop, evidence.long_side)
