@@ -89,7 +89,7 @@ _LEAST_PX = 12
 
 
 def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, material: Material) -> Mask:
-    """Places (H, W) of what is `inside` still that are backdrop, whatever else speaks against it: its grain is seen in them, or
+    """Places (H, W) of what is `inside` that are backdrop, whatever else speaks against it: its grain is seen in them, or
     they are exactly as it is and all around is unlike it. From where a gap between two legs is lit it goes on into its shadow.
     """
     found = np.zeros(inside.shape, bool)
@@ -98,11 +98,7 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
         tone = evidence.tone[here]
         off = min(abs(median(tone[place])), median(np.abs(tone[place] - expected[here][place])))
         shown = shows_grain(tone, evidence.bare[here], place, evidence.grain, likely=off < FULL_LIGHT)
-        if (
-            shown is None
-            and material != "clear"
-            and np.count_nonzero(exactly[here] & place) > _LIT_PART * np.count_nonzero(place)
-        ):
+        if shown is None and material != "clear" and _lit_in_part(tone[place], exactly[here][place]):
             shown = _enclosed_by_product(evidence, here, place, expected)
         if shown and not as_glass(evidence, here, place, expected, material):
             found[here] |= place
@@ -124,9 +120,23 @@ def _places(mask: Mask) -> Iterator[tuple[tuple[slice, slice], Mask]]:
             yield here, labels[here] == label
 
 
-#: Exactly as the backdrop is what is so near to its tone (log units), and to its tint (in its noise); and a gap of which so much
-#: is: no surface is as flat over so much of it and in shadow elsewhere.
-_TONE, _TINT, _LIT_PART = 0.012, 5.0, 0.15
+#: Exactly as the backdrop is what is so near to its tone (log units), and to its tint (in its noise).
+_TONE, _TINT = 0.012, 5.0
+#: So much of a gap is lit, and its shadow is so deep at least (log units, at the 5th percentile).
+_LIT_PART, _SHADOW = 0.15, -0.08
+
+
+def _lit_in_part(tone: Plane, exactly: Mask) -> bool:
+    """Whether of a place's n pixels many are exactly as the backdrop and none is brighter, but some lie in shadow.
+
+    No surface is as flat as the backdrop over so much of it and dark elsewhere; glass has highlights, or is even.
+    """
+    if np.count_nonzero(exactly) <= _LIT_PART * tone.size:
+        return False
+    deepest, brightest = np.percentile(tone, (5, 95))
+    return bool(deepest < _SHADOW and brightest < _TONE)
+
+
 #: What is around a place is not pale if it is so far off the backdrop (log units): what is so much paler inside it is a hole.
 NOT_PALE = 0.2
 #: How far around that is looked at, from and to so many pixels: nearer the lens mixes the two.
