@@ -152,12 +152,18 @@ def unlike_around(evidence: Evidence, here: tuple[slice, slice], place: Mask, ex
 
 #: Thin structure of such a tone against what is beside it (log units) is strands; between those strands.py decides.
 _STRANDS = 0.15
+#: Pixels from the middle of a gap to its edge.
+_WIDE_PX = 2.5
 
 
 def _enclosed_by_product(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
     """Whether a body, and neither pale product nor strands, is all around a place (h, w)."""
     if unlike_around(evidence, here, place, expected) < NOT_PALE:
         return False
+    # A gap as wide as this is none between strands, however slender what is beside it.
+    depth = cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5)
+    if float(depth.max()) > _WIDE_PX:
+        return True
     around, ring = _ring(evidence, here, place)
     return median(evidence.thin[around][ring]) < _STRANDS
 

@@ -73,7 +73,7 @@ def holes(
             continue
         if evidence.structure < _PLAIN and not shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
             by_faint_edges = faintly is not None and float(faintly[here][place].mean()) > _FAINTLY
-            if not _as_backdrop(evidence, here, place, expected, by_faint_edges):
+            if _brighter(evidence, here, place, expected) or not _as_backdrop(evidence, here, place, expected, by_faint_edges):
                 continue
         found[here] |= place
     return found
@@ -90,6 +90,16 @@ def _shown(evidence: Evidence, here: tuple[slice, slice], place: Mask, limits: T
     if median(evidence.tint[here][place]) > limits.tint + TINT_IN_SHADOW * min(max(-tone, 0.0), DEEPEST):
         return None
     return shows_grain(evidence.tone[here], evidence.bare[here], place, evidence.grain)
+
+
+#: Backdrop in a hole is hardly brighter (log units, and in its noise) than in full light: product takes light from it.
+_BRIGHTER, _BRIGHTER_NOISE = 0.012, 2.0
+
+
+def _brighter(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
+    """Whether a place (h, w) is brighter than the backdrop in full light, and than what is nearby: white product."""
+    most = max(0.0, median(expected[here][place])) + _BRIGHTER + _BRIGHTER_NOISE * evidence.noise
+    return median(evidence.tone[here][place]) > most
 
 
 #: More of a place than this enclosed by faint edges alone makes it doubtful.
