@@ -10,7 +10,8 @@ from scipy.sparse.csgraph import breadth_first_order, maximum_flow
 
 from tests.scenes import scene
 from true_backdrop.core import pipeline
-from true_backdrop.core.cut.closing import Closing, minimal_cut
+from true_backdrop.core.cut.closing import Closing
+from true_backdrop.core.cut.minimal_cut import minimal_cut
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings

@@ -103,7 +103,7 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
         if shown and not as_glass(evidence, here, place, expected, material):
             found[here] |= place
     for here, place in _places(exactly & ~found) if material != "clear" else ():
-        if not _enclosed_by_product(evidence, here, place, expected):
+        if not (_enclosed_by_product(evidence, here, place, expected) or _between_slender(evidence, here, place, expected)):
             continue
         if shows_grain(evidence.tone[here], evidence.bare[here], place, evidence.grain, likely=True) is not False:
             found[here] |= place
@@ -152,20 +152,30 @@ def unlike_around(evidence: Evidence, here: tuple[slice, slice], place: Mask, ex
 
 #: Thin structure of such a tone against what is beside it (log units) is strands; between those strands.py decides.
 _STRANDS = 0.15
-#: Pixels from the middle of a gap to its edge.
-_WIDE_PX = 2.5
 
 
 def _enclosed_by_product(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
     """Whether a body, and neither pale product nor strands, is all around a place (h, w)."""
     if unlike_around(evidence, here, place, expected) < NOT_PALE:
         return False
-    # A gap as wide as this is none between strands, however slender what is beside it.
-    depth = cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5)
-    if float(depth.max()) > _WIDE_PX:
-        return True
     around, ring = _ring(evidence, here, place)
     return median(evidence.thin[around][ring]) < _STRANDS
+
+
+#: Pixels from the middle of a gap to its edge.
+_WIDE_PX = 2.5
+#: What is around is as light as this (log units) in no more than such a part.
+_AS_LIGHT, _GOES_ON = 0.1, 0.2
+
+
+def _between_slender(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
+    """Whether a place (h, w) is a gap too wide to lie between strands, however slender what is beside it; in a lens it would
+    go on as light."""
+    if unlike_around(evidence, here, place, expected) < NOT_PALE:
+        return False
+    around, ring = _ring(evidence, here, place)
+    depth = cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5)
+    return bool(depth.max() > _WIDE_PX and np.mean(np.abs(evidence.tone[around][ring]) < _AS_LIGHT) < _GOES_ON)
 
 
 def _ring(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> tuple[tuple[slice, slice], Mask]:

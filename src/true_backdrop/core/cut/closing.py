@@ -1,26 +1,24 @@
 """Faint edges joined to whole outlines: a white mug on white is known by them alone, and they have gaps.
 
 The product is the region whose outline costs least: a line costs its length where nothing is seen, hardly anything along
-an edge, and what is evidently product must lie inside. Gaps are so bridged where they are short against what is seen.
-It is a minimal cut, computed as the minimum of a weighted total variation (Chan, Esedoglu and Nikolova 2006) by the
-primal-dual method of Chambolle and Pock (2011), from a small picture to a larger one.
+an edge, what is evidently product must lie inside, and light and grain weigh a little for one side or the other (area.py).
+Gaps are so bridged where they are short against what is seen.
 """
 
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Any
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import doubled, halved
-from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.area import BEYOND_CHANCE, by_grain, by_light, off_the_backdrop
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, shrunk
+from true_backdrop.core.cut.minimal_cut import minimal_cut, smaller
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 
@@ -40,13 +38,13 @@ _BRIGHTER, _BRIGHTER_SPAN = 0.01, 0.03
 _WEIGHT = 0.1
 #: Backdrop match that tint is held against.
 _MATCH = 50
-#: Steps at a quarter, a half and the whole of the size that the outline is joined at, which is a quarter of the proxy's size,
-#: or half of that of a small one.
-_STEPS = (400, 250, 150)
+#: The outline is joined at a quarter of the proxy's size, or half of that of a small one.
 _SMALL_PROXY = 640
 
 #: Without grain to go by, so much of a line that is new must be seen; and at most so much of one that is given up.
 _NEW_SEEN, _OLD_SEEN = 0.4, 0.2
+#: So much of it at least, where its light speaks for it as well.
+_SOME_SEEN = 0.12
 #: What is not so many pixels wide lies along an outline and is the watershed's to draw; so wide product must be somewhere that
 #: was taken for backdrop, and backdrop that was taken for product, which a passage that was too narrow has cut off.
 _THIN_PX, _WIDE_PRODUCT_PX, _WIDE_BACKDROP_PX = 3, 11, 13
@@ -116,6 +114,22 @@ class Closing:
         return self._stronger_than(_STRAY)
 
     @cached_property
+    def _off(self) -> Plane:
+        """How far off the backdrop each pixel of half the size is, beyond what is usual."""
+        return off_the_backdrop(self._edges[1])
+
+    @cached_property
+    def _bright(self) -> Mask:
+        """What is brighter than the backdrop beyond chance, (H, W)."""
+        return np.asarray(doubled(self._off, self._evidence.shape) > BEYOND_CHANCE)
+
+    @property
+    def _area(self) -> Plane:
+        """What each pixel of half the size weighs for product by its light and grain, and below 0 for backdrop."""
+        light, grain = by_light(self._off, self._edges[1]), by_grain(self._evidence)
+        return light if grain is None else np.asarray(light + grain, np.float32)
+
+    @cached_property
     def enclosed(self) -> Mask:
         """The product (H, W) that the edges enclose, holes and all."""
         strength, tone, tone_noise = self._edges
@@ -129,13 +143,13 @@ class Closing:
         most = limits.tint + limits.tint_in_shadow * np.clip(-evidence.tone, 0, 1)
         tinted = np.clip(2 * halved(np.asarray(evidence.tint / most, np.float32)) - 1, 0, 2)
         black = 2 * (tone < limits.darkest)
-        product = np.asarray(at_edges + _WEIGHT * np.maximum(np.maximum(bright, tinted), black), np.float32)
+        product = np.asarray(at_edges + _WEIGHT * np.maximum(np.maximum(bright, tinted), black) + self._area, np.float32)
         # What lies along the rim of what is looked at is backdrop, unless it is evidently something else.
         outer = np.zeros(tone.shape, bool)
         outer[:2], outer[-2:], outer[:, :2], outer[:, -2:] = True, True, True, True
         outer = np.asarray(outer & (product < _WEIGHT))
         energy: tuple[Plane, Plane, Mask] = (cost, product, outer)
-        inside = minimal_cut(*(energy if evidence.long_side <= _SMALL_PROXY else _smaller(*energy)))
+        inside = minimal_cut(*(energy if evidence.long_side <= _SMALL_PROXY else smaller(*energy)))
         inside = inside if inside.shape == tone.shape else doubled(inside, (tone.shape[0], tone.shape[1]))
         return np.asarray(doubled(inside, evidence.shape) > 0.5)
 
@@ -160,7 +174,9 @@ class Closing:
         `alike` (H, W) looks like backdrop.
         """
         large, inside = _LARGE_PRODUCT * self._evidence.long_side**2, self.enclosed
-        product = _bounded(outside & inside, ~inside, self.seen, _WIDE_PRODUCT_PX, large=large, least=_NEW_SEEN)
+        product = _bounded(
+            outside & inside, ~inside, self.seen, _WIDE_PRODUCT_PX, large=large, least=_NEW_SEEN, bright=self._bright
+        )
         product &= ~self._grained(product, True)
         bare = outside & ~inside
         bare[[0, -1]] = bare[:, [0, -1]] = True
@@ -190,8 +206,21 @@ def _gradient(plane: Plane) -> tuple[Plane, Plane]:
     return np.asarray(across, np.float32), np.asarray(down, np.float32)
 
 
-def _bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, *, large: float = 0, least: float = 0, most: float = 1) -> Mask:
-    """Of some places those that border on another one, along a line that is seen for such a part of its length."""
+def _bounded(
+    places: Mask,
+    other: Mask,
+    seen: Mask,
+    wide_px: int,
+    *,
+    large: float = 0,
+    least: float = 0,
+    most: float = 1,
+    bright: Mask | None = None,
+) -> Mask:
+    """Of some places those that border on another one, along a line that is seen for such a part of its length.
+
+    What of them is too `bright` for backdrop counts as much as what of the line is seen.
+    """
     places = cv2.morphologyEx(places.astype(np.uint8), cv2.MORPH_OPEN, disc(_THIN_PX // 2)) > 0
     found = np.zeros_like(places)
     left, top, across, down = cv2.boundingRect(places.astype(np.uint8))
@@ -203,6 +232,9 @@ def _bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, *, large: floa
     border = places & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
     length = np.bincount(labels[border], minlength=count)
     plain = np.bincount(labels[border & seen], minlength=count) / np.maximum(length, 1)
+    if bright is not None:
+        part = np.bincount(labels[places & bright[box]], minlength=count) / np.maximum(stats[:, cv2.CC_STAT_AREA], 1)
+        plain = np.where(plain >= _SOME_SEEN, np.minimum(plain + part, 1), plain)
     chosen = (length > 0) & (plain >= least) & (plain <= most) & (stats[:, cv2.CC_STAT_AREA] >= large)
     wide = np.zeros(count, bool)
     wide[labels[cv2.erode(places.astype(np.uint8), disc(wide_px // 2)) > 0]] = True
@@ -210,71 +242,3 @@ def _bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, *, large: floa
     chosen[0] = False
     found[box] = chosen[labels]
     return found
-
-
-def minimal_cut(cost: Plane, product: Plane, outer: Mask) -> Plane:
-    """The region u (h, w), 0 or 1 nearly everywhere, with the least sum of cost |grad u| - product u, and 0 on `outer`.
-
-    `cost` and `product` are (h, w), neither of them negative.
-    """
-    levels = [(cost, product, outer)]
-    for _ in _STEPS[1:]:
-        levels.append(_smaller(*levels[-1]))
-    state = np.full((3, *levels[-1][0].shape), 0, np.float32)
-    state[0] = 0.5
-    for (line, inside, rim), steps in zip(reversed(levels), _STEPS, strict=True):
-        height, width = line.shape
-        state = np.ascontiguousarray(state[:, :height, :width])
-        state[0][rim] = 0
-        _descend(line, inside, rim, state[0], state[1], state[2], steps)
-        found: Plane = state[0]
-        state = state.repeat(2, axis=1).repeat(2, axis=2)
-    return found
-
-
-def _smaller(cost: Plane, product: Plane, outer: Mask) -> tuple[Plane, Plane, Mask]:
-    """The same at half the size: a pixel is two long there and has the evidence of four. An edge keeps its least cost."""
-    mean = _blocks(product).mean(axis=(1, 3))
-    return _blocks(cost).min(axis=(1, 3)), np.asarray(2 * mean, np.float32), _blocks(outer).max(axis=(1, 3))
-
-
-def _blocks(plane: NDArray[Any]) -> NDArray[Any]:
-    """(h, 2, w, 2): two by two pixels of a plane; an odd last row or column is repeated."""
-    height, width = plane.shape
-    even = np.pad(plane, ((0, height % 2), (0, width % 2)), mode="edge")
-    return even.reshape(even.shape[0] // 2, 2, even.shape[1] // 2, 2)
-
-
-#: Lengths of step of the primal-dual method; their product times 8 is less than 1.
-_STEP = 0.35
-
-
-@compiled
-def _descend(cost: Plane, product: Plane, outer: Mask, u: Plane, across: Plane, down: Plane, steps: int) -> None:
-    """So many steps towards the least sum; changes u (h, w) and its dual field."""
-    height, width = u.shape
-    ahead = u.copy()
-    step = np.float32(_STEP)
-    for _ in range(steps):
-        for y in range(height):
-            for x in range(width):
-                right = ahead[y, x + 1] - ahead[y, x] if x < width - 1 else np.float32(0)
-                below = ahead[y + 1, x] - ahead[y, x] if y < height - 1 else np.float32(0)
-                a, b = across[y, x] + step * right, down[y, x] + step * below
-                length, most = a * a + b * b, cost[y, x]
-                if length > most * most:
-                    shorter = most / np.sqrt(length)
-                    a, b = a * shorter, b * shorter
-                across[y, x], down[y, x] = a, b
-        for y in range(height):
-            for x in range(width):
-                if outer[y, x]:
-                    continue
-                flow = across[y, x] + down[y, x]
-                if x > 0:
-                    flow -= across[y, x - 1]
-                if y > 0:
-                    flow -= down[y - 1, x]
-                value = min(max(u[y, x] + step * (flow + product[y, x]), np.float32(0)), np.float32(1))
-                ahead[y, x] = 2 * value - u[y, x]
-                u[y, x] = value

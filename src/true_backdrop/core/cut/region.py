@@ -15,6 +15,7 @@ from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.crease import off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near
 from true_backdrop.core.cut.paper import without_grain
@@ -140,7 +141,7 @@ def decide(
     if opaque is not None:
         sure |= opaque[box]
     inside = _watershed(evidence, backdrop, sure)
-    white = without_grain(evidence.tone, evidence.bare, evidence.structure, ~inside)
+    white = _lacking_grain(evidence, ~inside)
     if white.any():
         # The comparison reaches some pixels beyond the white product; where it ends the strongest step says.
         kept = ~near(white, 2 * MIXED_PX)
@@ -157,6 +158,19 @@ def decide(
 
 
 _MARGIN = 8
+
+
+def _lacking_grain(evidence: Evidence, backdrop: Mask) -> Mask:
+    """White product (H, W) in what was taken for backdrop; not where the slope of a shadow alone hides the grain."""
+    white = without_grain(evidence.tone, evidence.bare, evidence.structure, backdrop)
+    if evidence.grain is None or not white.any():
+        return white
+    count, labels = cv2.connectedComponents(white.astype(np.uint8), connectivity=4)
+    for label in range(1, count):
+        place = labels == label
+        if shows_grain(evidence.tone, evidence.bare, place, evidence.grain):
+            white &= ~place
+    return white
 
 
 @dataclass(frozen=True, slots=True)
