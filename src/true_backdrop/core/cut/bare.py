@@ -144,9 +144,10 @@ _RING_PX = (3, 7)
 
 
 def unlike_around(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> float:
-    """How far what is around a place (h, w) is off the tone of the backdrop there, in log units; 0 where nothing is around."""
+    """How far what is around a place (h, w) is off the tone of the backdrop there, or its tint, in log units; 0 where nothing
+    is around."""
     around, ring = _ring(evidence, here, place)
-    off = np.abs(evidence.tone[around] - expected[around])
+    off = np.maximum(np.abs(evidence.tone[around] - expected[around]), evidence.tint[around])
     return median(off[ring]) if ring.any() else 0.0
 
 

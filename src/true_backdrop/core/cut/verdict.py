@@ -11,7 +11,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.align import Aligned
-from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, WORTH_A_LOOK, backdrop_like, product_like
+from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, WORTH_A_LOOK, backdrop_like, edges_beside, product_like
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.glass import might_be_glass
 from true_backdrop.core.cut.places import Place, named, places
@@ -178,10 +178,13 @@ def _beside(decided: Decided) -> _Found:
     """Whether something that is no backdrop was left out."""
     # What was taken away by hand was taken away on purpose.
     busy = decided.busy
-    beside, much = product_like(busy.evidence, busy.of_proxy(decided.product | decided.at_match))
+    product = busy.of_proxy(decided.product | decided.at_match)
+    beside, much = product_like(busy.evidence, product)
     doubt = min(0.3, 2 * much)
     if much <= BESIDE_WORTH_A_LOOK:
-        return [], doubt
+        beside = edges_beside(busy.closing, product)
+        if not beside.any():
+            return [], doubt
     at = places(busy.on_proxy(beside), decided.product, "something beside the product")
     said = f"something beside the product was taken for backdrop and does not look like it, {named(at)}; is a part of it lost?"
     return [(said, at)], doubt
