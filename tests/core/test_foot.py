@@ -21,28 +21,30 @@ Y, X = np.mgrid[:80, :120]
 RED = (0.70, 0.12, 0.10)
 
 
-def corner(gap: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def corner(gap: int, long_side: int = 1000, product: float = -0.1) -> tuple[Evidence, np.ndarray, np.ndarray, np.ndarray]:
     """Backdrop on the left; a place 12 x 30 that looks like it and opens towards it over some rows, product all round."""
     outside = X < 40
     place = (X >= 40) & (X < 52) & (Y >= 24) & (Y < 54)
     seen = (Y >= 22) & (Y < 56) & (X >= 38) & (X < 54) & ~place
     seen[(np.abs(Y - 38.5) < gap / 2) & (X < 40)] = False
-    return outside, outside | place, seen
+    tone, flat = np.where(outside | place, 0, product).astype(np.float32), np.zeros(outside.shape, np.float32)
+    relief = np.zeros((*outside.shape, 3), np.uint8)
+    return Evidence(tone, flat, flat, flat, relief, flat, 0.0, 0.002, long_side), outside, outside | place, seen
 
 
 def test_a_place_that_opens_wide_into_the_backdrop_is_a_pocket() -> None:
-    outside, alike, seen = corner(gap=30)
-    found = pockets(outside, alike, seen, 1000)
+    found = pockets(*corner(gap=30))
     assert found[38, 46] and not found[:, :40].any() and not found[:, 60:].any()
 
 
 def test_the_inside_of_a_pale_product_with_a_gap_in_its_outline_is_none() -> None:
-    assert not pockets(*corner(gap=3), 1000).any()
+    assert not pockets(*corner(gap=3)).any()
 
 
-def test_a_large_place_is_no_pocket_however_it_opens() -> None:
-    outside, alike, seen = corner(gap=30)
-    assert not pockets(outside, alike, seen, 600).any()
+def test_a_large_place_is_no_pocket_in_pale_product_however_it_opens() -> None:
+    assert not pockets(*corner(gap=30, long_side=600)).any()
+    assert pockets(*corner(gap=30, long_side=600, product=-0.6)).any()
+    assert not pockets(*corner(gap=30, long_side=380, product=-0.6)).any()
 
 
 @pytest.mark.parametrize("bright", [0.05, 0.09])

@@ -146,7 +146,7 @@ _RING_PX = (3, 7)
 def unlike_around(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> float:
     """How far what is around a place (h, w) is off the tone of the backdrop there, or its tint, in log units; 0 where nothing
     is around."""
-    around, ring = _ring(evidence, here, place)
+    around, ring = ring_around(evidence.shape, here, place)
     off = np.maximum(np.abs(evidence.tone[around] - expected[around]), evidence.tint[around])
     return median(off[ring]) if ring.any() else 0.0
 
@@ -159,7 +159,7 @@ def _enclosed_by_product(evidence: Evidence, here: tuple[slice, slice], place: M
     """Whether a body, and neither pale product nor strands, is all around a place (h, w)."""
     if unlike_around(evidence, here, place, expected) < NOT_PALE:
         return False
-    around, ring = _ring(evidence, here, place)
+    around, ring = ring_around(evidence.shape, here, place)
     return median(evidence.thin[around][ring]) < _STRANDS
 
 
@@ -174,15 +174,15 @@ def _between_slender(evidence: Evidence, here: tuple[slice, slice], place: Mask,
     go on as light."""
     if unlike_around(evidence, here, place, expected) < NOT_PALE:
         return False
-    around, ring = _ring(evidence, here, place)
+    around, ring = ring_around(evidence.shape, here, place)
     depth = cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5)
     return bool(depth.max() > _WIDE_PX and np.mean(np.abs(evidence.tone[around][ring]) < _AS_LIGHT) < _GOES_ON)
 
 
-def _ring(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> tuple[tuple[slice, slice], Mask]:
-    """What is around a place (h, w): a box, and in it the ring."""
+def ring_around(shape: tuple[int, int], here: tuple[slice, slice], place: Mask) -> tuple[tuple[slice, slice], Mask]:
+    """What is around a place (h, w) of planes of a shape (H, W): a box, and in it the ring."""
     near, far = _RING_PX
-    around = Region(here[0].start, here[1].start, here[0].stop, here[1].stop).grown(far + 1, *evidence.shape)
+    around = Region(here[0].start, here[1].start, here[0].stop, here[1].stop).grown(far + 1, *shape)
     top, left = here[0].start - around.top, here[1].start - around.left
     grown = np.zeros((around.height, around.width), np.uint8)
     grown[top : top + place.shape[0], left : left + place.shape[1]] = place

@@ -50,8 +50,8 @@ def product_like(evidence: Evidence, product: Mask) -> tuple[Mask, float]:
 
 
 #: Edges so far away (pixels) belong to nothing; more of them than such a part of the outline are no shadow's. Where there is
-#: hardly an outline it counts as so long, in parts of the long side (measured on composites: without loss up to 0.57).
-_BELONG_PX, _MANY_EDGES, _LEAST_OUTLINE = 10, 0.6, 0.4
+#: hardly an outline it counts as so long, in parts of the long side (measured on composites: without loss up to 0.62).
+_BELONG_PX, _MANY_EDGES, _LEAST_OUTLINE = 10, 0.7, 0.4
 
 
 def edges_beside(closing: Closing, product: Mask) -> Mask:

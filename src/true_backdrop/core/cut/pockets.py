@@ -8,35 +8,52 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.bare import ring_around
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median
 from true_backdrop.core.cut.paper import shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 
-#: A pocket has so many pixels at least, and is so large at most, in parts of the long side squared.
-_LEAST_PX, _MOST = 24, 0.0007
+#: A pocket has so many pixels at least, and is so large at most, in parts of the long side squared; in pale product so large.
+_LEAST_PX, _MOST, _MOST_PALE = 24, 0.002, 0.0007
 #: Its border with the backdrop is so much of its whole border at least, and so much of that is an edge that is seen at most.
 _OPEN, _SEEN_OPEN = 0.3, 0.2
 #: So much of its border with the product is an edge that is seen.
 _SEEN_CLOSED = 0.7
 
 
-def pockets(outside: Mask, alike: Mask, seen: Mask, long_side: int) -> Mask:
+def pockets(evidence: Evidence, outside: Mask, alike: Mask, seen: Mask) -> Mask:
     """What of the product (H, W) looks like backdrop and opens wide into it.
 
     The inside of a pale product opens through a gap in its outline at most, which is narrow against all of that. `outside` is
     the backdrop that was reached, `alike` what looks like it, `seen` where an edge is seen, some pixels wide; (H, W) each.
     """
     found = np.zeros_like(outside)
-    for here, place, around in _places_beside(alike & ~outside & ~seen, outside, _LEAST_PX, _MOST * long_side**2):
+    most, pale = (part * evidence.long_side**2 for part in (_MOST, _MOST_PALE))
+    for here, place, around in _places_beside(alike & ~outside & ~seen, outside, _LEAST_PX, most):
         opens = around & outside[here]
         closed = around & ~opens
         if not closed.any() or np.count_nonzero(opens) < _OPEN * np.count_nonzero(around):
             continue
-        if seen[here][opens].mean() <= _SEEN_OPEN and seen[here][closed].mean() >= _SEEN_CLOSED:
-            found[here] |= place
+        if seen[here][opens].mean() > _SEEN_OPEN or seen[here][closed].mean() < _SEEN_CLOSED:
+            continue
+        if np.count_nonzero(place) > pale and not _beside_another_body(evidence, here, place, outside):
+            continue
+        found[here] |= place
     return found
+
+
+#: What is not pale is so far off a pocket's tone, or the backdrop's tint (log units).
+_UNLIKE = 0.2
+
+
+def _beside_another_body(evidence: Evidence, here: tuple[slice, slice], place: Mask, outside: Mask) -> bool:
+    """Whether the product beside a pocket (h, w) is plainly darker, lighter or of another colour."""
+    around, ring = ring_around(evidence.shape, here, place)
+    ring &= ~outside[around]
+    off = np.maximum(np.abs(evidence.tone[around] - median(evidence.tone[here][place])), evidence.tint[around])
+    return bool(ring.any() and median(off[ring]) > _UNLIKE)
 
 
 #: A place in which paper is looked for is as large at least, in pixels, as free of edges as at this match, and so much of its

@@ -119,7 +119,7 @@ def decide(
     enclosed = None
     if closing.doubts(outside):
         outside, enclosed = closing.corrected(outside, like.alike)
-        outside |= pockets(outside, like.alike, closing.seen, evidence.long_side)
+    outside |= pockets(evidence, outside, like.alike, closing.seen)
     left, top, width, height = cv2.boundingRect((~outside).astype(np.uint8))
     if width == 0:
         return product
