@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.connected import connected
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import disc, median
@@ -112,7 +113,7 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
 
 def _places(mask: Mask) -> Iterator[tuple[tuple[slice, slice], Mask]]:
     """What of a mask (H, W) hangs together, without its edges: box, and in it (h, w) the place."""
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(mask.astype(np.uint8), disc(1)), connectivity=4)
+    _, labels, stats = connected(cv2.erode(mask.astype(np.uint8), disc(1)), 4)
     for label in np.flatnonzero(stats[:, cv2.CC_STAT_AREA] >= _LEAST_PX):
         if label:
             left, top, width, height, _ = stats[label]
@@ -164,7 +165,7 @@ def _enclosed_by_product(evidence: Evidence, here: tuple[slice, slice], place: M
 
 
 #: Pixels from the middle of a gap to its edge.
-_WIDE_PX = 2.5
+_WIDE_PX = 1.9
 #: What is around is as light as this (log units) in no more than such a part.
 _AS_LIGHT, _GOES_ON = 0.1, 0.2
 

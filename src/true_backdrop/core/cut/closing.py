@@ -15,6 +15,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.area import BEYOND_CHANCE, by_grain, by_light, off_the_backdrop
+from true_backdrop.core.cut.connected import connected
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, shrunk
@@ -190,7 +191,7 @@ class Closing:
         found = np.zeros_like(places)
         if evidence.grain is None or not places.any():
             return found
-        count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
+        count, labels, stats = connected(places, 8)
         for label in range(1, count):
             left, top, width, height, _ = stats[label]
             here = slice(top, top + height), slice(left, left + width)
@@ -228,7 +229,7 @@ def _bounded(
         return found
     box = Region(top, left, top + down, left + across).grown(wide_px, *places.shape).slices
     places, other, seen = places[box], other[box], seen[box]
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
+    count, labels, stats = connected(places, 8)
     border = places & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
     length = np.bincount(labels[border], minlength=count)
     plain = np.bincount(labels[border & seen], minlength=count) / np.maximum(length, 1)

@@ -7,6 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.closing import Closing
+from true_backdrop.core.cut.connected import connected
 from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
@@ -64,7 +65,7 @@ def edges_beside(closing: Closing, product: Mask) -> Mask:
 
 def _long(places: Mask) -> Mask:
     """What of some places (h, w) is long enough to be looked at."""
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
+    _, labels, stats = connected(places, 8)
     long = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) >= _LONG_PX
     long[0] = False
     return np.asarray(long[labels]) if long.any() else np.zeros_like(places)
@@ -100,7 +101,7 @@ def backdrop_like(evidence: Evidence, product: Mask) -> tuple[Mask, bool]:
     alike = inner & (np.abs(tone - expected[box]) < close)
     alike &= evidence.tint[box] < tint * limits.tint + in_shadow * limits.tint_in_shadow * depth
     opened = cv2.morphologyEx(alike.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(opened, connectivity=4)
+    count, labels, stats = connected(opened, 4)
     least = max(_LEAST_PX, _LEAST * float(np.count_nonzero(product)))
     inside = found[box]
     for label in range(1, count):

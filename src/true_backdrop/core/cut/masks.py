@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.connected import connected
 
 #: Within so many pixels of a place's side the lens and the evidence mix it with what is around.
 MIXED_PX = 4
@@ -42,3 +43,14 @@ def median(values: np.ndarray) -> float:
     """The upper median; NumPy's own costs more for its checks than for its work on a small hole."""
     middle = values.size // 2
     return float(np.partition(values, middle)[middle])
+
+
+def without_specks(product: Mask) -> Mask:
+    """Dust and noise: parts much smaller than the largest one are not product."""
+    count, labels, stats = connected(product, 8)
+    if count < 2:
+        return product
+    areas = stats[1:, cv2.CC_STAT_AREA]
+    keep = np.zeros(count, bool)
+    keep[1:] = areas >= max(8.0, 0.002 * float(areas.max()))
+    return np.asarray(keep[labels])

@@ -40,15 +40,16 @@ def minimal_cut(cost: Plane, product: Plane, outer: Mask) -> Plane:
 
 def smaller(cost: Plane, product: Plane, outer: Mask) -> tuple[Plane, Plane, Mask]:
     """The same at half the size: a pixel is two long there and has the evidence of four. An edge keeps its least cost."""
-    mean = _blocks(product).mean(axis=(1, 3))
-    return _blocks(cost).min(axis=(1, 3)), np.asarray(2 * mean, np.float32), _blocks(outer).max(axis=(1, 3))
+    a, b, c, d = _quarters(product)
+    least = np.minimum.reduce(_quarters(cost))
+    return np.asarray(least, np.float32), np.asarray((a + b + c + d) / 2, np.float32), np.logical_or.reduce(_quarters(outer))
 
 
-def _blocks(plane: NDArray[Any]) -> NDArray[Any]:
-    """(h, 2, w, 2): two by two pixels of a plane; an odd last row or column is repeated."""
+def _quarters(plane: NDArray[Any]) -> list[NDArray[Any]]:
+    """The four pixels of each two by two, as planes (h / 2, w / 2); an odd last row or column is repeated."""
     height, width = plane.shape
-    even = np.pad(plane, ((0, height % 2), (0, width % 2)), mode="edge")
-    return even.reshape(even.shape[0] // 2, 2, even.shape[1] // 2, 2)
+    even = np.pad(plane, ((0, height % 2), (0, width % 2)), mode="edge") if height % 2 or width % 2 else plane
+    return [even[y::2, x::2] for y in (0, 1) for x in (0, 1)]
 
 
 #: Lengths of step of the primal-dual method; their product times 8 is less than 1.

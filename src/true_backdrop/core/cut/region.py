@@ -17,7 +17,7 @@ from true_backdrop.core.cut.crease import off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
-from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near
+from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.pockets import paper_beside, pockets, wedges
 from true_backdrop.core.cut.spread import spread
@@ -152,7 +152,7 @@ def decide(
         off_the_crease(inside, evidence.tone, evidence.tint, limits.tint, evidence.long_side)
     if material not in ("strands", "clear"):
         inside &= ~wedges(evidence, inside, limits) if opaque is None else ~wedges(evidence, inside, limits) | opaque[box]
-    inside = _without_specks(inside)
+    inside = without_specks(inside)
     product[box] = opened(evidence, limits, inside, expected) if material == "strands" else inside
     return product
 
@@ -292,14 +292,3 @@ def shade_around(evidence: Evidence, outside: Mask) -> Plane:
     tone = cv2.resize(evidence.tone, half, interpolation=cv2.INTER_AREA)
     filled = spread(np.asarray(tone, np.float32), np.asarray(weight, np.float32))
     return np.asarray(cv2.resize(filled, (width, height), interpolation=cv2.INTER_LINEAR), np.float32)
-
-
-def _without_specks(product: Mask) -> Mask:
-    """Dust and noise: parts much smaller than the largest one are not product."""
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(product.astype(np.uint8), connectivity=8)
-    if count < 2:
-        return product
-    areas = stats[1:, cv2.CC_STAT_AREA]
-    keep = np.zeros(count, bool)
-    keep[1:] = areas >= max(8.0, 0.002 * float(areas.max()))
-    return np.asarray(keep[labels])

@@ -11,6 +11,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.cut.connected import connected
 from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, WORTH_A_LOOK, backdrop_like, edges_beside, product_like
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.glass import might_be_glass
@@ -280,7 +281,7 @@ def _ring(product: Mask) -> Mask:
 
 def _long_runs(line: Mask, least: float) -> Mask:
     """What of a line (H, W) is longer at a stretch than so many pixels."""
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(line.astype(np.uint8), connectivity=8)
+    _, labels, stats = connected(line, 8)
     long = stats[:, cv2.CC_STAT_AREA] > least
     long[0] = False
     return np.asarray(long[labels]) if long.any() else np.zeros_like(line)
