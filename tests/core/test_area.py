@@ -91,7 +91,7 @@ def test_a_hole_that_is_exactly_as_the_paper_is_one() -> None:
 
 
 def test_gaps_between_slender_bars_are_open() -> None:
-    bars = ((np.abs((X - 240) % 30 - 15) < 3.5) | (np.abs((Y - 120) % 30 - 15) < 3.5)).astype(float)
+    bars = (((X - 240) % 30 < 7) | ((Y - 120) % 30 < 7)).astype(float)
     inside = (X >= 240) & (X < 480) & (Y >= 120) & (Y < 360)
     rim = (X >= 228) & (X < 492) & (Y >= 108) & (Y < 372) & ~inside
     alpha = np.where(rim, 1.0, np.where(inside, bars, 0.0))
@@ -145,3 +145,14 @@ def test_parts_are_measured_as_by_opencv(connectivity: int) -> None:
         assert count == reference[0]
         order = [int(reference[1][labels == label][0]) for label in range(1, count)]
         np.testing.assert_array_equal(stats[1:], reference[2][order])
+
+
+def test_an_opening_that_a_shadow_falls_into_is_cut_or_asked_about() -> None:
+    """A black block with a square opening that is lit at its top and dark at its foot, on a floor in the same shadow."""
+    opening = ((np.abs(X - 360) < 40) & (np.abs(Y - 250) < 60)).astype(float)
+    alpha = ((np.abs(X - 360) < 110) & (np.abs(Y - 240) < 120)) * (1 - opening)
+    depth = np.clip((Y - 195) / 110, 0, 1)
+    shadow = np.exp(-0.75 * depth * cv2.GaussianBlur(opening, (0, 0), 3) - 0.08 * np.exp(-(((Y - 360) / 30) ** 2)))
+    made = photographed(alpha, np.broadcast_to(np.array([0.03, 0.03, 0.035]), (*SIZE, 3)), shadow=shadow)
+    verdict, found = cut(made)
+    assert (found[(made.alpha < 0.01) & (opening > 0)] > 0.5).mean() < 0.05 or verdict is Verdict.LOOK_AGAIN

@@ -140,5 +140,5 @@ def deep_shade(inside: float) -> tuple[Evidence, np.ndarray]:
 @pytest.mark.parametrize(("inside", "told"), [(-0.6, False), (-0.69, True)])
 def test_in_deep_shadow_only_what_is_as_dark_as_the_shadow_is_asked_about(inside: float, told: bool) -> None:
     evidence, product = deep_shade(inside)
-    found, by_grain = backdrop_like(evidence, product)
-    assert by_grain and found.any() == told
+    found = backdrop_like(evidence, product)
+    assert found.by_grain and found.places.any() == told

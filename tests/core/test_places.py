@@ -125,9 +125,9 @@ def test_paper_inside_a_product_that_is_cut_whole_is_told_and_white_card_is_not(
     for filled in (False, True):
         made = papered_scene(filled)
         prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
-        mask, by_grain = backdrop_like(prepared.evidence, whole)
-        assert by_grain
-        assert (mask[185:295, 305:415].mean() > 0.5) == (not filled)
+        found = backdrop_like(prepared.evidence, whole)
+        assert found.by_grain
+        assert (found.places[185:295, 305:415].mean() > 0.5) == (not filled)
 
 
 @pytest.mark.parametrize("filled", [True, False])

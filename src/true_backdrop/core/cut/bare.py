@@ -165,7 +165,7 @@ def _enclosed_by_product(evidence: Evidence, here: tuple[slice, slice], place: M
 
 
 #: Pixels from the middle of a gap to its edge.
-_WIDE_PX = 1.9
+_WIDE_PX = 2.5
 #: What is around is as light as this (log units) in no more than such a part.
 _AS_LIGHT, _GOES_ON = 0.1, 0.2
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import Mask
+from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.cut.bare import bare_pixels, unlike_around
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.connected import connected
 from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
@@ -83,13 +86,27 @@ def _off_the_crease(evidence: Evidence, product: Mask, rest: Mask) -> Mask:
     return product
 
 
-def backdrop_like(evidence: Evidence, product: Mask) -> tuple[Mask, bool]:
-    """Places inside the product (h, w), and whether the backdrop's grain could be asked; all of the busy part of the proxy."""
-    found = np.zeros_like(product)
+@dataclass(frozen=True, slots=True)
+class BackdropLike:
+    """Masks (h, w) of the busy part of the proxy, in the product.
+
+    places    what looks like backdrop
+    by_grain  whether the backdrop's grain could be asked
+    openings  what looks like openings into which a shadow falls
+    """
+
+    places: Mask
+    by_grain: bool
+    openings: Mask
+
+
+def backdrop_like(evidence: Evidence, product: Mask) -> BackdropLike:
+    """Places inside the product (h, w) that may be backdrop; all of the busy part of the proxy."""
+    found, openings = np.zeros_like(product), np.zeros_like(product)
     by_grain = evidence.structure > _PLAIN
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
     if across == 0:
-        return found, by_grain
+        return BackdropLike(found, by_grain, openings)
     expected = shade_around(evidence, ~product)
     box = Region(top, left, top + down, left + across).slices
     limits = Tolerances.of(50, evidence.noise, evidence.long_side)
@@ -115,4 +132,33 @@ def backdrop_like(evidence: Evidence, product: Mask) -> tuple[Mask, bool]:
         again = seen_again(tone[here], bare[here], place & askable[here])
         if again is None or again >= _AGAIN * evidence.structure:
             inside[here] |= place
-    return found, by_grain
+    if evidence.grain is None:
+        least = WORTH_AN_OPENING * float(np.count_nonzero(product))
+        openings[box] = _openings_in_shadow(evidence.view(box), inner, expected[box], limits, least)
+    return BackdropLike(found, by_grain, openings)
+
+
+#: So much of the product's area is an opening at least; where it is lightest (95th percentile) it is so near to full light, and
+#: where it is darkest (5th) so much darker; the body around is so far off (log units).
+WORTH_AN_OPENING, _NEARLY_LIT, _FALLS, _BODY = 0.01, -0.12, 0.25, 1.0
+
+
+def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits: Tolerances, least: float) -> Mask:
+    """Places (h, w) in a dark body that are as neutral and soft as a shadow, and go from nearly full light into the dark.
+
+    Such is an opening, as that of a letter O, where its own shadow falls into it; a grey part may be so as well.
+    """
+    found = np.zeros_like(inner)
+    soft = bare_pixels(evidence, limits, expected).soft & inner
+    count, labels, stats = connected(cv2.erode(soft.astype(np.uint8), np.ones((3, 3), np.uint8)), 4)
+    for label in range(1, count):
+        x, y, width, height, area = (int(value) for value in stats[label])
+        if area < least:
+            continue
+        here = slice(y, y + height), slice(x, x + width)
+        place = labels[here] == label
+        darkest, lightest = np.percentile(evidence.tone[here][place], (5, 95))
+        in_light = _NEARLY_LIT < lightest < limits.brighter and lightest - darkest > _FALLS
+        if in_light and unlike_around(evidence, here, place, expected) > _BODY:
+            found[here] |= place
+    return found

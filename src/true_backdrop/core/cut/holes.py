@@ -94,7 +94,7 @@ def _shown(evidence: Evidence, here: tuple[slice, slice], place: Mask, limits: T
 
 
 #: Backdrop in a hole is hardly brighter (log units, and in its noise) than in full light: product takes light from it.
-_BRIGHTER, _BRIGHTER_NOISE = 0.012, 2.0
+_BRIGHTER, _BRIGHTER_NOISE = 0.006, 1.0
 
 
 def _brighter(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:

@@ -12,7 +12,14 @@ import numpy as np
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.connected import connected
-from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, WORTH_A_LOOK, backdrop_like, edges_beside, product_like
+from true_backdrop.core.cut.doubt import (
+    BESIDE_WORTH_A_LOOK,
+    WORTH_A_LOOK,
+    WORTH_AN_OPENING,
+    backdrop_like,
+    edges_beside,
+    product_like,
+)
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.glass import might_be_glass
 from true_backdrop.core.cut.places import Place, named, places
@@ -155,8 +162,11 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
         return found, 0.0
     product = decided.product
     busy = decided.busy
-    there, by_grain = backdrop_like(busy.evidence, busy.of_proxy(product))
-    mask = busy.on_proxy(there) if decided.open is None else busy.on_proxy(there) & ~decided.open
+    alike = backdrop_like(busy.evidence, busy.of_proxy(product))
+    opening = bool(alike.openings.any())
+    mask = busy.on_proxy(alike.places | alike.openings)
+    if decided.open is not None:
+        mask &= ~decided.open
     if decided.through is not None:
         mask &= ~decided.through
         at = places(decided.through & product, product, "taken for glass")
@@ -169,7 +179,7 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
             (f"a place as light and as even as glass would be, {named(at)}, was left solid; if it is glass, say clear", at)
         )
     share = int(np.count_nonzero(mask)) / max(1, int(np.count_nonzero(product)))
-    if share > WORTH_A_LOOK[by_grain]:
+    if share > (WORTH_AN_OPENING if opening else WORTH_A_LOOK[alike.by_grain]):
         at = places(mask, product, "backdrop may show between the parts")
         found.append((f"backdrop may show between the parts of the product, {named(at)} ({share:.1%} of its area)", at))
     return found, min(0.3, 5 * share)
