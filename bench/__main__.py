@@ -19,7 +19,7 @@ from pathlib import Path
 
 import cv2
 
-from bench import accuracy, cutting, lots, outside, speed, table, way
+from bench import accuracy, conditions, cutting, lots, outside, speed, table, way
 
 TARGET = Path(__file__).parents[1] / "docs" / "bench.md"
 
@@ -27,8 +27,9 @@ TARGET = Path(__file__).parents[1] / "docs" / "bench.md"
 def main() -> int:
     cv2.setNumThreads(1)
     text = "# Measured\n\nMade by `./run bench --write`; see bench/ for how. One thread, one process.\n"
-    parts = (speed.table, table.table, way.table, cutting.table, accuracy.table, outside.table, outside.materials, lots.table)
-    for part in parts:
+    at_work = speed.table, table.table, way.table, cutting.table
+    right = accuracy.table, outside.table, outside.materials, lots.table, conditions.table
+    for part in (*at_work, *right):
         found = "\n" + "\n".join(part()) + "\n"
         print(found, flush=True)
         text += found

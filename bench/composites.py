@@ -54,7 +54,7 @@ def pictures() -> list[Path]:
     return sorted(folder.rglob("*.webp"))
 
 
-def _linear(encoded: np.ndarray) -> np.ndarray:
+def linear(encoded: np.ndarray) -> np.ndarray:
     return np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
 
 
@@ -69,7 +69,7 @@ def _product(path: Path, rng: np.random.Generator) -> tuple[np.ndarray, np.ndarr
     with Image.open(path) as image:
         small = np.asarray(image.convert("RGBA"), np.float32) / 255
     side = int(rng.uniform(560, 780))
-    colour, covered = _linear(small[..., :3]), small[..., 3:]
+    colour, covered = linear(small[..., :3]), small[..., 3:]
     spread = cv2.GaussianBlur(colour * covered, (0, 0), 3) / np.maximum(cv2.GaussianBlur(covered, (0, 0), 3)[..., None], 1e-4)
     colour = np.where(covered > 0.98, colour, spread)
     big = [cv2.resize(plane, (side, side), interpolation=cv2.INTER_CUBIC) for plane in (colour, covered)]

@@ -149,6 +149,8 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
     Such is an opening, as that of a letter O, where its own shadow falls into it; a grey part may be so as well.
     """
     found = np.zeros_like(inner)
+    if np.count_nonzero((np.abs(evidence.tone) > _BODY) | (evidence.tint > _BODY)) < least:
+        return found  # no such body
     soft = bare_pixels(evidence, limits, expected).soft & inner
     count, labels, stats = connected(cv2.erode(soft.astype(np.uint8), np.ones((3, 3), np.uint8)), 4)
     for label in range(1, count):
