@@ -13,6 +13,7 @@ import numpy as np
 from true_backdrop.core.arrays import Plane
 from true_backdrop.core.channels import halved
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.paper import seen_around
 
 #: Sigma (pixels of half the proxy) that tone is evened out over, width of the rim that says how exact the backdrop is, and what
 #: it is at best (log units).
@@ -48,8 +49,8 @@ def by_light(off: Plane, tone: Plane) -> Plane:
     return np.asarray(weight * beyond - _EXACT * exactly, np.float32)
 
 
-#: What is broader than this (sigma in proxy pixels) is light; over such a sigma the grain is compared.
-_GRAIN_PX, _AROUND_PX = 2.5, 5.0
+#: What is broader than this (sigma in proxy pixels) is light.
+_GRAIN_PX = 2.5
 #: What is beyond so many standard deviations of the grain is an edge, and around a pixel half must be none.
 _USUAL = 4.0
 #: What a pixel weighs where all or nothing of the grain is seen again.
@@ -64,9 +65,8 @@ def by_grain(evidence: Evidence) -> Plane | None:
         return None
     of_backdrop, of_frame = _fine(evidence.bare), _fine(evidence.tone + evidence.bare)
     usual = _USUAL * 1.48 * float(np.median(np.abs(of_backdrop)))
-    plain = ((np.abs(of_backdrop) < usual) & (np.abs(of_frame) < usual)).astype(np.float32)
-    of_backdrop, of_frame = of_backdrop * plain, of_frame * plain
-    common, own, asked = (_around(plane) for plane in (of_backdrop * of_frame, of_backdrop * of_backdrop, plain))
+    plain = (np.abs(of_backdrop) < usual) & (np.abs(of_frame) < usual)
+    common, own, asked = seen_around(of_backdrop, of_frame, plain.astype(np.float32))
     again = common / np.maximum(own, 1e-12) / evidence.grain.again
     missing = np.clip(1 - 2 * again, -1, 1)
     # On the slope of a deep shadow it is hidden.
@@ -76,7 +76,3 @@ def by_grain(evidence: Evidence) -> Plane | None:
 
 def _fine(plane: Plane) -> Plane:
     return np.asarray(plane - cv2.GaussianBlur(plane, (0, 0), _GRAIN_PX), np.float32)
-
-
-def _around(plane: Plane) -> Plane:
-    return np.asarray(cv2.GaussianBlur(plane, (0, 0), _AROUND_PX), np.float32)

@@ -11,10 +11,9 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.connected import connected
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
-from true_backdrop.core.cut.masks import disc, median
+from true_backdrop.core.cut.masks import MIXED_PX, disc, median, shrunk
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
@@ -104,16 +103,32 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
         if shown and not as_glass(evidence, here, place, expected, material):
             found[here] |= place
     for here, place in _places(exactly & ~found) if material != "clear" else ():
-        if not (_enclosed_by_product(evidence, here, place, expected) or _between_slender(evidence, here, place, expected)):
+        if not _enclosed_by_product(evidence, here, place, expected, slender=True):
             continue
         if shows_grain(evidence.tone[here], evidence.bare[here], place, evidence.grain, likely=True) is not False:
             found[here] |= place
     return found
 
 
+def grained(evidence: Evidence, places: Mask, wanted: bool) -> Mask:
+    """Of some places (H, W) those that show the backdrop's grain, or do not; none where nothing can be said."""
+    found = np.zeros_like(places)
+    if evidence.grain is None or not places.any():
+        return found
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
+    for label in range(1, count):
+        left, top, width, height, _ = stats[label]
+        here = slice(top, top + height), slice(left, left + width)
+        place = labels[here] == label
+        inner = shrunk(place, MIXED_PX // 2)
+        if shows_grain(evidence.tone[here], evidence.bare[here], inner, evidence.grain) is wanted:
+            found[here] |= place
+    return found
+
+
 def _places(mask: Mask) -> Iterator[tuple[tuple[slice, slice], Mask]]:
     """What of a mask (H, W) hangs together, without its edges: box, and in it (h, w) the place."""
-    _, labels, stats = connected(cv2.erode(mask.astype(np.uint8), disc(1)), 4)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(mask.astype(np.uint8), disc(1)), connectivity=4)
     for label in np.flatnonzero(stats[:, cv2.CC_STAT_AREA] >= _LEAST_PX):
         if label:
             left, top, width, height, _ = stats[label]
@@ -154,30 +169,23 @@ def unlike_around(evidence: Evidence, here: tuple[slice, slice], place: Mask, ex
 
 #: Thin structure of such a tone against what is beside it (log units) is strands; between those strands.py decides.
 _STRANDS = 0.15
+#: A gap wider than this from its middle to its edge (pixels) is none between strands, however slender what is beside it, unless
+#: that is as light as this (log units) in such a part, as in a lens.
+_WIDE_PX, _AS_LIGHT, _GOES_ON = 2.5, 0.1, 0.2
 
 
-def _enclosed_by_product(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
-    """Whether a body, and neither pale product nor strands, is all around a place (h, w)."""
+def _enclosed_by_product(
+    evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, *, slender: bool = False
+) -> bool:
+    """Whether a body, and neither pale product nor strands, is all around a place (h, w); or slender parts, if a gap is wide."""
     if unlike_around(evidence, here, place, expected) < NOT_PALE:
         return False
     around, ring = ring_around(evidence.shape, here, place)
-    return median(evidence.thin[around][ring]) < _STRANDS
-
-
-#: Pixels from the middle of a gap to its edge.
-_WIDE_PX = 2.5
-#: What is around is as light as this (log units) in no more than such a part.
-_AS_LIGHT, _GOES_ON = 0.1, 0.2
-
-
-def _between_slender(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
-    """Whether a place (h, w) is a gap too wide to lie between strands, however slender what is beside it; in a lens it would
-    go on as light."""
-    if unlike_around(evidence, here, place, expected) < NOT_PALE:
+    if median(evidence.thin[around][ring]) < _STRANDS:
+        return True
+    if not slender or np.mean(np.abs(evidence.tone[around][ring]) < _AS_LIGHT) >= _GOES_ON:
         return False
-    around, ring = ring_around(evidence.shape, here, place)
-    depth = cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5)
-    return bool(depth.max() > _WIDE_PX and np.mean(np.abs(evidence.tone[around][ring]) < _AS_LIGHT) < _GOES_ON)
+    return bool(cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5).max() > _WIDE_PX)
 
 
 def ring_around(shape: tuple[int, int], here: tuple[slice, slice], place: Mask) -> tuple[tuple[slice, slice], Mask]:

@@ -15,10 +15,9 @@ import numpy as np
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.area import BEYOND_CHANCE, by_grain, by_light, off_the_backdrop
-from true_backdrop.core.cut.connected import connected
+from true_backdrop.core.cut.bare import grained
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.grain import shows_grain
-from true_backdrop.core.cut.masks import MIXED_PX, disc, shrunk
+from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.cut.minimal_cut import minimal_cut, smaller
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -53,6 +52,9 @@ _THIN_PX, _WIDE_PRODUCT_PX, _WIDE_BACKDROP_PX = 3, 11, 13
 _LARGE_PRODUCT = 0.0004
 #: An outline of which more than this cannot be seen, or that leaves plain edges outside (parts of its length), is doubtful.
 _UNSEEN_PART, _STRAY_PART = 0.03, 0.03
+#: So is one that leaves outside what weighs so much for product by its light and grain, over so large an area (of the long side
+#: squared; light that a product throws on the table was a tenth of it in path-traced pictures).
+_PRODUCT_LIKE, LARGE_OUTSIDE = 0.015, 0.001
 #: Where there is hardly an outline it counts as so long, in parts of the long side.
 _LEAST_OUTLINE = 0.4
 #: Edges count as left outside from so far away on (pixels), and from so many times their noise.
@@ -68,6 +70,11 @@ class Closing:
     def __init__(self, evidence: Evidence, shot: Mask | None = None) -> None:
         self._evidence = evidence
         self._shot = shot
+
+    @property
+    def long_side(self) -> int:
+        """Of the whole proxy."""
+        return self._evidence.long_side
 
     @cached_property
     def _edges(self) -> tuple[Plane, Plane, float]:
@@ -120,11 +127,16 @@ class Closing:
         return off_the_backdrop(self._edges[1])
 
     @cached_property
+    def light_as_product(self) -> Mask:
+        """What has not the backdrop's light or lacks its grain, (H, W), as far as a pixel can say."""
+        return np.asarray(doubled(self._area, self._evidence.shape) > _PRODUCT_LIKE)
+
+    @cached_property
     def _bright(self) -> Mask:
         """What is brighter than the backdrop beyond chance, (H, W)."""
         return np.asarray(doubled(self._off, self._evidence.shape) > BEYOND_CHANCE)
 
-    @property
+    @cached_property
     def _area(self) -> Plane:
         """What each pixel of half the size weighs for product by its light and grain, and below 0 for backdrop."""
         light, grain = by_light(self._off, self._edges[1]), by_grain(self._evidence)
@@ -164,6 +176,8 @@ class Closing:
         unseen = ring & ~self.seen if self._shot is None else ring & ~self.seen & self._shot
         if np.count_nonzero(unseen) > _UNSEEN_PART * length:
             return True
+        if np.count_nonzero(self.light_as_product & outside) > LARGE_OUTSIDE * self._evidence.long_side**2:
+            return True
         beside = cv2.dilate(solid.astype(np.uint8), np.ones((2 * _AWAY_PX + 1,) * 2, np.uint8)) > 0
         return bool(np.count_nonzero(self._plain & ~beside) > _STRAY_PART * length)
 
@@ -175,31 +189,15 @@ class Closing:
         `alike` (H, W) looks like backdrop.
         """
         large, inside = _LARGE_PRODUCT * self._evidence.long_side**2, self.enclosed
-        product = _bounded(
-            outside & inside, ~inside, self.seen, _WIDE_PRODUCT_PX, large=large, least=_NEW_SEEN, bright=self._bright
-        )
-        product &= ~self._grained(product, True)
+        enclosed = _bounded(outside & inside, ~inside, self.seen, _WIDE_PRODUCT_PX, large=large)
+        product = _bounded(enclosed, ~inside, self.seen, _WIDE_PRODUCT_PX, large=large, least=_NEW_SEEN, bright=self._bright)
+        product &= ~grained(self._evidence, product, True)
+        product |= grained(self._evidence, enclosed, False)
         bare = outside & ~inside
         bare[[0, -1]] = bare[:, [0, -1]] = True
         backdrop = _bounded(~outside & ~inside & alike, bare, self.seen, _WIDE_BACKDROP_PX, most=_OLD_SEEN)
-        backdrop &= ~self._grained(backdrop, False)
+        backdrop &= ~grained(self._evidence, backdrop, False)
         return (outside & ~product) | backdrop, product
-
-    def _grained(self, places: Mask, wanted: bool) -> Mask:
-        """Of some places (H, W) those that show the backdrop's grain, or do not; none where nothing can be said."""
-        evidence = self._evidence
-        found = np.zeros_like(places)
-        if evidence.grain is None or not places.any():
-            return found
-        count, labels, stats = connected(places, 8)
-        for label in range(1, count):
-            left, top, width, height, _ = stats[label]
-            here = slice(top, top + height), slice(left, left + width)
-            place = labels[here] == label
-            inner = shrunk(place, MIXED_PX // 2)
-            if shows_grain(evidence.tone[here], evidence.bare[here], inner, evidence.grain) is wanted:
-                found[here] |= place
-        return found
 
 
 def _gradient(plane: Plane) -> tuple[Plane, Plane]:
@@ -229,7 +227,7 @@ def _bounded(
         return found
     box = Region(top, left, top + down, left + across).grown(wide_px, *places.shape).slices
     places, other, seen = places[box], other[box], seen[box]
-    count, labels, stats = connected(places, 8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
     border = places & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
     length = np.bincount(labels[border], minlength=count)
     plain = np.bincount(labels[border & seen], minlength=count) / np.maximum(length, 1)

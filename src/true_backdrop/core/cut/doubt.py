@@ -9,8 +9,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.bare import bare_pixels, unlike_around
-from true_backdrop.core.cut.closing import Closing
-from true_backdrop.core.cut.connected import connected
+from true_backdrop.core.cut.closing import LARGE_OUTSIDE, Closing
 from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
@@ -56,19 +55,29 @@ def product_like(evidence: Evidence, product: Mask) -> tuple[Mask, float]:
 #: Edges so far away (pixels) belong to nothing; more of them than such a part of the outline are no shadow's. Where there is
 #: hardly an outline it counts as so long, in parts of the long side (measured on composites: without loss up to 0.62).
 _BELONG_PX, _MANY_EDGES, _LEAST_OUTLINE = 10, 0.7, 0.4
+#: A place is so broad at least (pixels from its middle to its edge).
+_BROAD_PX = 3
 
 
-def edges_beside(closing: Closing, product: Mask) -> Mask:
-    """Edges (h, w) outside a product of the busy part that belong to nothing, where there are many: a pale part was lost."""
-    edges = closing.seen & (cv2.dilate(product.astype(np.uint8), disc(_BELONG_PX)) == 0)
+def lost_beside(closing: Closing, product: Mask) -> Mask:
+    """What may be a pale part that was lost, (h, w), away from a product of the busy part.
+
+    Large places that are not as light as the backdrop or lack its grain, and edges that belong to nothing, where there are many.
+    """
+    away = cv2.dilate(product.astype(np.uint8), disc(_BELONG_PX)) == 0
+    pale = cv2.morphologyEx((closing.light_as_product & away).astype(np.uint8), cv2.MORPH_OPEN, disc(_BROAD_PX))
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(pale, connectivity=4)
+    large = stats[:, cv2.CC_STAT_AREA] > LARGE_OUTSIDE * closing.long_side**2
+    large[0] = False
+    edges = closing.seen & away
     outline = np.count_nonzero(cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))) / 2
-    many = np.count_nonzero(edges) > _MANY_EDGES * max(outline, _LEAST_OUTLINE * max(product.shape))
-    return np.asarray(edges if many else np.zeros_like(edges))
+    many = np.count_nonzero(edges) > _MANY_EDGES * max(outline, _LEAST_OUTLINE * closing.long_side)
+    return np.asarray(large[labels] | (edges & many))
 
 
 def _long(places: Mask) -> Mask:
     """What of some places (h, w) is long enough to be looked at."""
-    _, labels, stats = connected(places, 8)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
     long = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) >= _LONG_PX
     long[0] = False
     return np.asarray(long[labels]) if long.any() else np.zeros_like(places)
@@ -118,7 +127,7 @@ def backdrop_like(evidence: Evidence, product: Mask) -> BackdropLike:
     alike = inner & (np.abs(tone - expected[box]) < close)
     alike &= evidence.tint[box] < tint * limits.tint + in_shadow * limits.tint_in_shadow * depth
     opened = cv2.morphologyEx(alike.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    count, labels, stats = connected(opened, 4)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(opened, connectivity=4)
     least = max(_LEAST_PX, _LEAST * float(np.count_nonzero(product)))
     inside = found[box]
     for label in range(1, count):
@@ -152,7 +161,8 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
     if np.count_nonzero((np.abs(evidence.tone) > _BODY) | (evidence.tint > _BODY)) < least:
         return found  # no such body
     soft = bare_pixels(evidence, limits, expected).soft & inner
-    count, labels, stats = connected(cv2.erode(soft.astype(np.uint8), np.ones((3, 3), np.uint8)), 4)
+    deep = cv2.erode(soft.astype(np.uint8), np.ones((3, 3), np.uint8))
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(deep, connectivity=4)
     for label in range(1, count):
         x, y, width, height, area = (int(value) for value in stats[label])
         if area < least:

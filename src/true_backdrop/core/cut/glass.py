@@ -6,7 +6,6 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.connected import connected
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import compared
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median, shrunk
@@ -39,7 +38,7 @@ def seen_through(evidence: Evidence, product: Mask) -> Mask | None:
     tone, bare = np.ascontiguousarray(evidence.tone[box]), np.ascontiguousarray(evidence.bare[box])
     even = (evidence.step[box] < limits.step) & (evidence.thin[box] < limits.thin) & (tone > _DARKEST)
     inner = shrunk(np.asarray(product[box] & even), MIXED_PX // 2)
-    count, labels, stats = connected(inner, 4)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(inner.astype(np.uint8), connectivity=4)
     found = np.zeros(product.shape, bool)
     for label in range(1, count):
         x, y, width, height, area = stats[label]
@@ -71,7 +70,7 @@ def might_be_glass(evidence: Evidence, product: Mask) -> Mask | None:
     tone = evidence.tone[box]
     even = (evidence.step[box] < limits.step) & (evidence.tint[box] < limits.tint)
     inner = eroded(np.asarray(product[box] & even & (tone > _USUAL_GLASS[0]) & (tone < _USUAL_GLASS[1])), MIXED_PX)
-    count, labels, stats = connected(inner, 4)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(inner, connectivity=4)
     found = np.zeros(product.shape, bool)
     for label in range(1, count):
         if stats[label, cv2.CC_STAT_AREA] < _GOOD_PART * area:

@@ -16,7 +16,6 @@ from true_backdrop.core.cut.bare import (
     as_glass,
     unlike_around,
 )
-from true_backdrop.core.cut.connected import connected
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, shrunk
@@ -53,7 +52,7 @@ def holes(
     enclose, if anything.
     """
     seeds = cv2.erode(enclosed.astype(np.uint8), disc(1))
-    _, labels, stats = connected(seeds, 4)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(seeds, connectivity=4)
     found = np.zeros(enclosed.shape, bool)
     areas = stats[:, cv2.CC_STAT_AREA].copy()
     areas[0] = 0

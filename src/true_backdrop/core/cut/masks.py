@@ -7,7 +7,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.connected import connected
 
 #: Within so many pixels of a place's side the lens and the evidence mix it with what is around.
 MIXED_PX = 4
@@ -47,7 +46,7 @@ def median(values: np.ndarray) -> float:
 
 def without_specks(product: Mask) -> Mask:
     """Dust and noise: parts much smaller than the largest one are not product."""
-    count, labels, stats = connected(product, 8)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(product.astype(np.uint8), connectivity=8)
     if count < 2:
         return product
     areas = stats[1:, cv2.CC_STAT_AREA]

@@ -10,7 +10,6 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.connected import connected
 
 #: What is broader than this (sigma in proxy pixels) is light, not grain.
 _GRAIN_PX = 4.0
@@ -114,6 +113,15 @@ _BROAD, _LARGE = 5, 600
 _BESIDE = 21
 
 
+def seen_around(of_backdrop: Plane, of_frame: Plane, asked: Plane) -> tuple[Plane, Plane, Plane]:
+    """Around each pixel (H, W) what the grain of backdrop frame and frame have in common, the backdrop frame's own, and how
+    much of what is there was asked (0 to 1). Only where `asked` is above 0 the grain counts."""
+    counts = asked > 0
+    planes = of_backdrop * of_frame * counts, of_backdrop * of_backdrop * counts, asked
+    common, own, part = (np.asarray(cv2.GaussianBlur(plane, (0, 0), _AROUND_PX), np.float32) for plane in planes)
+    return common, own, part
+
+
 def without_grain(tone: Plane, bare: Plane, structure: float, backdrop: Mask) -> Mask:
     """Places (H, W) of what was taken for bare backdrop that lack its grain: white product, as bright as what is
     behind it, beside the product that was found."""
@@ -131,15 +139,12 @@ def without_grain(tone: Plane, bare: Plane, structure: float, backdrop: Mask) ->
     # A contact shadow's slope is many times the grain, and says nothing about it.
     usual = min(_NO_GRAIN, _USUAL * float(np.sqrt(np.sum(of_backdrop * of_backdrop) / max(1.0, float(weight.sum())))))
     plain = (np.abs(of_backdrop) < usual) & (np.abs(of_frame) < usual)
-    of_backdrop, of_frame = of_backdrop * plain, of_frame * plain
-    asked = cv2.GaussianBlur((weight * plain).astype(np.float32), (0, 0), _AROUND_PX)
-    common = cv2.GaussianBlur(of_backdrop * of_frame, (0, 0), _AROUND_PX)
-    whole = cv2.GaussianBlur(of_backdrop * of_backdrop, (0, 0), _AROUND_PX)
+    common, whole, asked = seen_around(of_backdrop, of_frame, weight * plain)
     # The less of the grain is seen again on bare backdrop, the more chance is in it: one more factor of it for that.
     missing = (common < _MISSING * structure**2 * whole) & (asked > _ASKED) & (weight > 0) & (tone > _LIGHT)
     side = 2 * _BROAD + 1
     broad = cv2.morphologyEx(missing.astype(np.uint8), cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
-    _, labels, stats = connected(broad, 4)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(broad, connectivity=4)
     large = stats[:, cv2.CC_STAT_AREA] >= _LARGE
     beside = cv2.dilate((~backdrop).astype(np.uint8), np.ones((_BESIDE, _BESIDE), np.uint8)) > 0
     large[np.setdiff1d(np.arange(large.size), labels[beside])] = False

@@ -9,7 +9,6 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import ring_around
-from true_backdrop.core.cut.connected import connected
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median
 from true_backdrop.core.cut.paper import shows_paper
@@ -139,7 +138,7 @@ def _places_beside(
 ) -> Iterator[tuple[tuple[slice, slice], Mask, Mask]]:
     """Of some places (H, W) those of such areas that lie beside another: box, and in it (h, w) the place and its border."""
     near = np.ones((2 * border_px + 1,) * 2, np.uint8)
-    count, labels, stats = connected(places, 4)
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=4)
     beside = np.zeros(count, bool)
     beside[labels[places & (cv2.dilate(other.astype(np.uint8), near) > 0)]] = True
     areas = stats[:, cv2.CC_STAT_AREA]

@@ -10,12 +10,11 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, papered
+from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, grained, papered
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.crease import off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
 from true_backdrop.core.cut.paper import without_grain
@@ -73,6 +72,7 @@ def busy_part(evidence: Evidence, opaque: Mask | None = None, shot: Region | Non
         differs |= opaque
     cells = (-(-width // _CELL), -(-height // _CELL))
     crowded = cv2.resize(differs.astype(np.uint8) * np.uint8(255), cells, interpolation=cv2.INTER_AREA) > _CROWDED * 255
+    crowded |= _brighter_cells(evidence.tone, cells)
     left, top, across, down = cv2.boundingRect(crowded.astype(np.uint8))
     if across == 0:
         return Busy(Region(0, 0, height, width), evidence, evidence.shape, Closing(evidence, as_it_was), opaque)
@@ -83,6 +83,17 @@ def busy_part(evidence: Evidence, opaque: Mask | None = None, shot: Region | Non
     return Busy(region, busy, evidence.shape, Closing(busy, inside), there)
 
 
+def _brighter_cells(tone: Plane, cells: tuple[int, int]) -> Mask:
+    """Cells (h, w) that are brighter than the backdrop beyond chance and lie together: pale product, or light thrown by it."""
+    level = np.asarray(cv2.resize(tone, cells, interpolation=cv2.INTER_AREA), np.float32)
+    rim = np.concatenate([level[0], level[-1], level[:, 0], level[:, -1]])
+    chance = 1.48 * float(np.median(np.abs(rim)))
+    brighter = (level > max(_BRIGHTER, _BEYOND_CHANCE * chance)).astype(np.uint8)
+    return np.asarray(cv2.morphologyEx(brighter, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0)
+
+
+#: So much brighter (log units, and in multiples of what the rim is off) a cell is beyond chance.
+_BRIGHTER, _BEYOND_CHANCE = 0.004, 4.0
 #: Backdrop match that the busy part is found at.
 _STRICTEST = 90
 #: Cells are so many proxy pixels wide and high; so much of a busy one differs.
@@ -141,7 +152,8 @@ def decide(
     if opaque is not None:
         sure |= opaque[box]
     inside = _watershed(evidence, backdrop, sure)
-    white = _lacking_grain(evidence, ~inside)
+    white = without_grain(evidence.tone, evidence.bare, evidence.structure, ~inside)
+    white &= ~grained(evidence, white, True)  # the slope of a shadow alone hides it
     if white.any():
         # The comparison reaches some pixels beyond the white product; where it ends the strongest step says.
         kept = ~near(white, 2 * MIXED_PX)
@@ -158,19 +170,6 @@ def decide(
 
 
 _MARGIN = 8
-
-
-def _lacking_grain(evidence: Evidence, backdrop: Mask) -> Mask:
-    """White product (H, W) in what was taken for backdrop; not where the slope of a shadow alone hides the grain."""
-    white = without_grain(evidence.tone, evidence.bare, evidence.structure, backdrop)
-    if evidence.grain is None or not white.any():
-        return white
-    count, labels = cv2.connectedComponents(white.astype(np.uint8), connectivity=4)
-    for label in range(1, count):
-        place = labels == label
-        if shows_grain(evidence.tone, evidence.bare, place, evidence.grain):
-            white &= ~place
-    return white
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,13 +11,12 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.align import Aligned
-from true_backdrop.core.cut.connected import connected
 from true_backdrop.core.cut.doubt import (
     BESIDE_WORTH_A_LOOK,
     WORTH_A_LOOK,
     WORTH_AN_OPENING,
     backdrop_like,
-    edges_beside,
+    lost_beside,
     product_like,
 )
 from true_backdrop.core.cut.evidence import Evidence
@@ -163,12 +162,9 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
     product = decided.product
     busy = decided.busy
     alike = backdrop_like(busy.evidence, busy.of_proxy(product))
-    opening = bool(alike.openings.any())
-    mask = busy.on_proxy(alike.places | alike.openings)
-    if decided.open is not None:
-        mask &= ~decided.open
+    asked = product if decided.open is None else product & ~decided.open
     if decided.through is not None:
-        mask &= ~decided.through
+        asked = asked & ~decided.through
         at = places(decided.through & product, product, "taken for glass")
         said = f"the backdrop is seen through the product, {named(at)}, and goes there; if that is no glass, say solid"
         found.append((said, at))
@@ -178,8 +174,11 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
         found.append(
             (f"a place as light and as even as glass would be, {named(at)}, was left solid; if it is glass, say clear", at)
         )
-    share = int(np.count_nonzero(mask)) / max(1, int(np.count_nonzero(product)))
-    if share > (WORTH_AN_OPENING if opening else WORTH_A_LOOK[alike.by_grain]):
+    like, openings = busy.on_proxy(alike.places) & asked, busy.on_proxy(alike.openings) & asked
+    area = max(1, int(np.count_nonzero(product)))
+    mask = like | openings
+    share = int(np.count_nonzero(mask)) / area
+    if np.count_nonzero(like) > WORTH_A_LOOK[alike.by_grain] * area or np.count_nonzero(openings) > WORTH_AN_OPENING * area:
         at = places(mask, product, "backdrop may show between the parts")
         found.append((f"backdrop may show between the parts of the product, {named(at)} ({share:.1%} of its area)", at))
     return found, min(0.3, 5 * share)
@@ -193,7 +192,7 @@ def _beside(decided: Decided) -> _Found:
     beside, much = product_like(busy.evidence, product)
     doubt = min(0.3, 2 * much)
     if much <= BESIDE_WORTH_A_LOOK:
-        beside = edges_beside(busy.closing, product)
+        beside = lost_beside(busy.closing, product)
         if not beside.any():
             return [], doubt
     at = places(busy.on_proxy(beside), decided.product, "something beside the product")
@@ -291,7 +290,7 @@ def _ring(product: Mask) -> Mask:
 
 def _long_runs(line: Mask, least: float) -> Mask:
     """What of a line (H, W) is longer at a stretch than so many pixels."""
-    _, labels, stats = connected(line, 8)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(line.astype(np.uint8), connectivity=8)
     long = stats[:, cv2.CC_STAT_AREA] > least
     long[0] = False
     return np.asarray(long[labels]) if long.any() else np.zeros_like(line)
