@@ -11,6 +11,7 @@ from functools import cached_property
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import doubled, halved
@@ -190,14 +191,42 @@ class Closing:
         """
         large, inside = _LARGE_PRODUCT * self._evidence.long_side**2, self.enclosed
         enclosed = _bounded(outside & inside, ~inside, self.seen, _WIDE_PRODUCT_PX, large=large)
-        product = _bounded(enclosed, ~inside, self.seen, _WIDE_PRODUCT_PX, large=large, least=_NEW_SEEN, bright=self._bright)
+        product = _bounded(enclosed, ~inside, self.seen, _WIDE_PRODUCT_PX, least=_NEW_SEEN)
+        product |= self._pale(enclosed & ~product, ~inside, outside)
         product &= ~grained(self._evidence, product, True)
-        product |= grained(self._evidence, enclosed, False)
+        product |= self._not_as_light(grained(self._evidence, enclosed, False))
         bare = outside & ~inside
         bare[[0, -1]] = bare[:, [0, -1]] = True
         backdrop = _bounded(~outside & ~inside & alike, bare, self.seen, _WIDE_BACKDROP_PX, most=_OLD_SEEN)
         backdrop &= ~grained(self._evidence, backdrop, False)
         return (outside & ~product) | backdrop, product
+
+    def _pale(self, places: Mask, other: Mask, outside: Mask) -> Mask:
+        """Of some places (H, W) those that are too bright for backdrop and whose own line is seen in part, towards another one.
+
+        Light that the product throws on the table ends softly; near the product (beyond `outside`) its own edge is seen.
+        """
+        count, labels = cv2.connectedComponents(places.astype(np.uint8), connectivity=8)
+        own = cv2.dilate((~outside).astype(np.uint8), np.ones((2 * _AWAY_PX + 1,) * 2, np.uint8)) == 0
+        border = places & own & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
+        seen, bright = (_part_of(labels, of, there, count) for of, there in ((border, self.seen), (places, self._bright)))
+        chosen = (seen >= _SOME_SEEN) & (seen + bright >= _NEW_SEEN)
+        chosen[0] = False
+        return np.asarray(chosen[labels])
+
+    def _not_as_light(self, places: Mask) -> Mask:
+        """Of some places (H, W) those whose light, all in all, is not the backdrop's."""
+        count, labels = cv2.connectedComponents(places.astype(np.uint8), connectivity=8)
+        weight = doubled(by_light(self._off, self._edges[1]), self._evidence.shape)
+        chosen = np.bincount(labels.ravel(), weights=weight.ravel(), minlength=count) > 0
+        chosen[0] = False
+        return np.asarray(chosen[labels])
+
+
+def _part_of(labels: np.ndarray, of: Mask, there: Mask, count: int) -> NDArray[np.float64]:
+    """For each label, how much of some pixels (H, W) are there too (n), 0 to 1."""
+    whole, part = (np.bincount(labels[pixels], minlength=count) for pixels in (of, of & there))
+    return np.asarray(part / np.maximum(whole, 1))
 
 
 def _gradient(plane: Plane) -> tuple[Plane, Plane]:
@@ -205,21 +234,8 @@ def _gradient(plane: Plane) -> tuple[Plane, Plane]:
     return np.asarray(across, np.float32), np.asarray(down, np.float32)
 
 
-def _bounded(
-    places: Mask,
-    other: Mask,
-    seen: Mask,
-    wide_px: int,
-    *,
-    large: float = 0,
-    least: float = 0,
-    most: float = 1,
-    bright: Mask | None = None,
-) -> Mask:
-    """Of some places those that border on another one, along a line that is seen for such a part of its length.
-
-    What of them is too `bright` for backdrop counts as much as what of the line is seen.
-    """
+def _bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, *, large: float = 0, least: float = 0, most: float = 1) -> Mask:
+    """Of some places those that border on another one, along a line that is seen for such a part of its length."""
     places = cv2.morphologyEx(places.astype(np.uint8), cv2.MORPH_OPEN, disc(_THIN_PX // 2)) > 0
     found = np.zeros_like(places)
     left, top, across, down = cv2.boundingRect(places.astype(np.uint8))
@@ -231,9 +247,6 @@ def _bounded(
     border = places & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
     length = np.bincount(labels[border], minlength=count)
     plain = np.bincount(labels[border & seen], minlength=count) / np.maximum(length, 1)
-    if bright is not None:
-        part = np.bincount(labels[places & bright[box]], minlength=count) / np.maximum(stats[:, cv2.CC_STAT_AREA], 1)
-        plain = np.where(plain >= _SOME_SEEN, np.minimum(plain + part, 1), plain)
     chosen = (length > 0) & (plain >= least) & (plain <= most) & (stats[:, cv2.CC_STAT_AREA] >= large)
     wide = np.zeros(count, bool)
     wide[labels[cv2.erode(places.astype(np.uint8), disc(wide_px // 2)) > 0]] = True

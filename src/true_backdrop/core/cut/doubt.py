@@ -57,6 +57,8 @@ def product_like(evidence: Evidence, product: Mask) -> tuple[Mask, float]:
 _BELONG_PX, _MANY_EDGES, _LEAST_OUTLINE = 10, 0.7, 0.4
 #: A place is so broad at least (pixels from its middle to its edge).
 _BROAD_PX = 3
+#: So much of its border is an edge that is seen.
+_BORDER_SEEN = 0.08
 
 
 def lost_beside(closing: Closing, product: Mask) -> Mask:
@@ -66,13 +68,21 @@ def lost_beside(closing: Closing, product: Mask) -> Mask:
     """
     away = cv2.dilate(product.astype(np.uint8), disc(_BELONG_PX)) == 0
     pale = cv2.morphologyEx((closing.light_as_product & away).astype(np.uint8), cv2.MORPH_OPEN, disc(_BROAD_PX))
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(pale, connectivity=4)
-    large = stats[:, cv2.CC_STAT_AREA] > LARGE_OUTSIDE * closing.long_side**2
-    large[0] = False
+    count, labels, stats, _ = cv2.connectedComponentsWithStats(pale, connectivity=4)
+    lost = np.zeros_like(away)
+    for label in range(1, count):
+        left, top, width, height, area = (int(value) for value in stats[label])
+        if area < LARGE_OUTSIDE * closing.long_side**2:
+            continue
+        here = Region(top, left, top + height, left + width).grown(2 * _BROAD_PX, *away.shape).slices
+        place = (labels[here] == label).astype(np.uint8)
+        border = cv2.morphologyEx(place, cv2.MORPH_GRADIENT, disc(_BROAD_PX)) > 0
+        if closing.seen[here][border].mean() > _BORDER_SEEN:  # light that the product throws ends softly
+            lost[here] |= place > 0
     edges = closing.seen & away
     outline = np.count_nonzero(cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))) / 2
     many = np.count_nonzero(edges) > _MANY_EDGES * max(outline, _LEAST_OUTLINE * closing.long_side)
-    return np.asarray(large[labels] | (edges & many))
+    return np.asarray(lost | (edges & many))
 
 
 def _long(places: Mask) -> Mask:
