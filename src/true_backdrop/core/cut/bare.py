@@ -170,7 +170,7 @@ def unlike_around(evidence: Evidence, here: tuple[slice, slice], place: Mask, ex
 #: Thin structure of such a tone against what is beside it (log units) is strands; between those strands.py decides.
 _STRANDS = 0.15
 #: A gap wider than this from its middle to its edge (pixels) is none between strands, however slender what is beside it, unless
-#: that is as light as this (log units) in such a part, as in a lens.
+#: that is so near to the backdrop's light (log units) in such a part, as in a lens.
 _WIDE_PX, _AS_LIGHT, _GOES_ON = 2.5, 0.1, 0.2
 
 
@@ -183,7 +183,8 @@ def _enclosed_by_product(
     around, ring = ring_around(evidence.shape, here, place)
     if median(evidence.thin[around][ring]) < _STRANDS:
         return True
-    if not slender or np.mean(np.abs(evidence.tone[around][ring]) < _AS_LIGHT) >= _GOES_ON:
+    as_backdrop = np.maximum(np.abs(evidence.tone[around][ring]), evidence.tint[around][ring]) < _AS_LIGHT
+    if not slender or np.mean(as_backdrop) >= _GOES_ON:
         return False
     return bool(cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5).max() > _WIDE_PX)
 

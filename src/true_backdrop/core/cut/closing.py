@@ -29,6 +29,9 @@ _BROAD_PX = 2.5
 _ALONG_PX = 1.0
 #: Part of a slope that is doubtful in itself, and the least doubt (log units a pixel).
 _SLOPE_DOUBT, _LEAST_DOUBT = 0.15, 0.0004
+#: Sigmas (pixels) that slopes are compared at: a lens's edge loses most of its slope between the two, a shadow's keeps it. A soft
+#: edge's own slope is no more than so many times that which is left of it, and a part of the noise.
+_FINE_PX, _SHADOWS_PX, _SOFT, _SOFT_NOISE = 1.0, 4.0, 1.7, 0.5
 #: An edge is seen from so many times its noise on, is evidence of product from so many on, and is no more than hinted at.
 _SEEN, _EVIDENT, _HINTED = 3.0, 3.0, 2.0
 #: What a pixel of line costs at least.
@@ -101,6 +104,25 @@ class Closing:
         if self._shot is not None:
             strength[halved(self._shot.astype(np.float32)) < 1] = 0
         return strength, tone, tone_noise
+
+    @cached_property
+    def slopes(self) -> tuple[Plane, Plane]:
+        """The steepest slope next to each pixel, and what is left of it when the tone is smoothed as broadly as shadows end.
+
+        (H, W), in log units a pixel.
+        """
+        tone = np.maximum(self._evidence.tone, np.float32(-2.5))
+        fine = cv2.magnitude(*_gradient(np.asarray(cv2.GaussianBlur(tone, (0, 0), _FINE_PX), np.float32)))
+        half = np.asarray(cv2.GaussianBlur(halved(tone), (0, 0), _SHADOWS_PX / 2), np.float32)
+        broad = doubled(np.asarray(cv2.magnitude(*_gradient(half)), np.float32), tone.shape) / 2
+        around = np.ones((5, 5), np.uint8)
+        return np.asarray(cv2.dilate(fine, around), np.float32), np.asarray(cv2.dilate(broad, around), np.float32)
+
+    @cached_property
+    def soft(self) -> Mask:
+        """Where (H, W) no edge is sharper than a shadow's: smoothing broadly hardly takes from its slope."""
+        fine, broad = self.slopes
+        return np.asarray(fine < _SOFT * broad + _SOFT_NOISE * self._evidence.noise)
 
     @cached_property
     def seen(self) -> Mask:

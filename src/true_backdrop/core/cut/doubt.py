@@ -13,8 +13,9 @@ from true_backdrop.core.cut.closing import LARGE_OUTSIDE, Closing
 from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
-from true_backdrop.core.cut.masks import disc, near
-from true_backdrop.core.cut.paper import seen_again
+from true_backdrop.core.cut.holes import unevenness
+from true_backdrop.core.cut.masks import MIXED_PX, disc, near, shrunk
+from true_backdrop.core.cut.paper import seen_again, shows_paper
 from true_backdrop.core.cut.region import alike_at, shade_around
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -159,11 +160,14 @@ def backdrop_like(evidence: Evidence, product: Mask) -> BackdropLike:
 
 #: So much of the product's area is an opening at least; where it is lightest (95th percentile) it is so near to full light, and
 #: where it is darkest (5th) so much darker; the body around is so far off (log units).
-WORTH_AN_OPENING, _NEARLY_LIT, _FALLS, _BODY = 0.01, -0.12, 0.25, 1.0
+WORTH_AN_OPENING, _NEARLY_LIT, _FALLS, _BODY = 0.01, -0.12, 0.25, 0.8
+#: Or it lies in a shadow as a whole, as what is nearby does (log units each), and is so even.
+_IN_SHADOW, _SHADE_NEARBY, _EVEN_IN_SHADOW = -0.12, -0.1, 0.35
 
 
 def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits: Tolerances, least: float) -> Mask:
-    """Places (h, w) in a dark body that are as neutral and soft as a shadow, and go from nearly full light into the dark.
+    """Places (h, w) in a dark body that are as neutral and soft as a shadow, and go from nearly full light into the dark, or
+    lie evenly in a shadow that is seen around.
 
     Such is an opening, as that of a letter O, where its own shadow falls into it; a grey part may be so as well.
     """
@@ -181,6 +185,33 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
         place = labels[here] == label
         darkest, lightest = np.percentile(evidence.tone[here][place], (5, 95))
         in_light = _NEARLY_LIT < lightest < limits.brighter and lightest - darkest > _FALLS
-        if in_light and unlike_around(evidence, here, place, expected) > _BODY:
+        shaded = lightest < _IN_SHADOW and lightest - darkest < _EVEN_IN_SHADOW
+        shaded = shaded and float(np.median(expected[here][place])) < _SHADE_NEARBY
+        if (in_light or shaded) and unlike_around(evidence, here, place, expected) > _BODY:
+            found[here] |= place
+    return found
+
+
+#: An opening that was taken for one without grain to prove it, darker than the backdrop all over, and so even against that.
+_AS_EVEN_AS_A_LABEL = 1.0
+
+
+def pale_openings(evidence: Evidence, product: Mask) -> Mask:
+    """Openings (h, w) of a product that may be pale parts of it: evenly a little darker than the backdrop, without its grain."""
+    found = np.zeros_like(product)
+    if evidence.grain is not None:
+        return found
+    count, labels, stats, _ = cv2.connectedComponentsWithStats((~product).astype(np.uint8), connectivity=4)
+    for label in range(1, count):
+        x, y, width, height, area = (int(value) for value in stats[label])
+        at_rim = x == 0 or y == 0 or x + width == product.shape[1] or y + height == product.shape[0]
+        if at_rim or area < WORTH_AN_OPENING * np.count_nonzero(product):
+            continue
+        here = slice(y, y + height), slice(x, x + width)
+        place = labels[here] == label
+        inner = shrunk(place, MIXED_PX)
+        if not inner.any() or unevenness(evidence.tone[here][inner]) > _AS_EVEN_AS_A_LABEL:
+            continue
+        if not shows_paper(evidence.tone[here], evidence.bare[here], inner, evidence.structure):
             found[here] |= place
     return found

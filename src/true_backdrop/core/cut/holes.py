@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.bare import (
@@ -71,9 +72,12 @@ def holes(
             continue
         if not _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material]):
             continue
-        if evidence.structure < _PLAIN and not shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
+        told = evidence.structure >= _PLAIN and evidence.grain is not None
+        if not told and not shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
             by_faint_edges = faintly is not None and float(faintly[here][place].mean()) > _FAINTLY
-            if _brighter(evidence, here, place, expected) or not _as_backdrop(evidence, here, place, expected, by_faint_edges):
+            if _brighter(evidence, here, place, expected) or _flat(evidence, here, place, expected):
+                continue
+            if not _as_backdrop(evidence, here, place, expected, by_faint_edges):
                 continue
         found[here] |= place
     return found
@@ -100,6 +104,26 @@ def _brighter(evidence: Evidence, here: tuple[slice, slice], place: Mask, expect
     """Whether a place (h, w) is brighter than the backdrop in full light, and than what is nearby: white product."""
     most = max(0.0, median(expected[here][place])) + _BRIGHTER + _BRIGHTER_NOISE * evidence.noise
     return median(evidence.tone[here][place]) > most
+
+
+#: A label is so large at least (pixels), so much darker than the backdrop (log units) and, against that, so flat; and so much
+#: darker than what is nearby. In an opening that lies in shadow the shadow's edges are seen as well (on composites).
+_LABEL_PX, _DARKER, _FLAT, _OFF_NEARBY = 100, 0.02, 0.3, 0.05
+
+
+def unevenness(tone: NDArray[np.float32]) -> float:
+    """How uneven the light of a place of n pixels is, in parts of how much darker than the backdrop it is; infinite where some
+    of it is as light as that."""
+    darkest, lightest = np.percentile(tone, (5, 95))
+    return float(lightest - darkest) / -median(tone) if lightest < -_DARKER else np.inf
+
+
+def _flat(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
+    """Whether a place (h, w) is evenly a little darker than the backdrop and than what is nearby: a pale label."""
+    tone = evidence.tone[here][place]
+    if tone.size < _LABEL_PX or median(expected[here][place] - tone) < _OFF_NEARBY:
+        return False
+    return unevenness(tone) < _FLAT
 
 
 #: More of a place than this enclosed by faint edges alone makes it doubtful.

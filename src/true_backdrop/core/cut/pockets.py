@@ -10,7 +10,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import ring_around
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median
+from true_backdrop.core.cut.masks import median, near
 from true_backdrop.core.cut.paper import shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -31,7 +31,7 @@ def pockets(evidence: Evidence, outside: Mask, alike: Mask, seen: Mask) -> Mask:
     """
     found = np.zeros_like(outside)
     most, pale = (part * evidence.long_side**2 for part in (_MOST, _MOST_PALE))
-    for here, place, around in _places_beside(alike & ~outside & ~seen, outside, _LEAST_PX, most):
+    for here, place, around in places_beside(alike & ~outside & ~seen, outside, _LEAST_PX, most):
         opens = around & outside[here]
         closed = around & ~opens
         if not closed.any() or np.count_nonzero(opens) < _OPEN * np.count_nonzero(around):
@@ -69,7 +69,7 @@ def paper_beside(evidence: Evidence, product: Mask, seen: Mask) -> Mask:
     found = np.zeros_like(product)
     limits = Tolerances.of(_EVEN_MATCH, evidence.noise, evidence.long_side)
     even = product & ~seen & (evidence.step < limits.step + limits.step_in_shadow) & (evidence.thin < limits.thin)
-    for here, place, around in _places_beside(even, ~product, _LARGE_PX, np.inf):
+    for here, place, around in places_beside(even, ~product, _LARGE_PX, np.inf):
         opens = around & ~product[here]
         if np.count_nonzero(opens) < 2 * _SEAM_PX or seen[here][opens].mean() > _SEAMLESS:
             continue
@@ -109,12 +109,12 @@ def wedges(evidence: Evidence, product: Mask, limits: Tolerances) -> Mask:
     neutral = tint < _NEUTRAL * (limits.tint + limits.tint_in_shadow * np.clip(-tone, 0, 1))
     neutral &= (tone > _NOT_BLACK) & (tone < _BRIGHTER * limits.brighter)
     line = (step > _LINE) & (step > _NEARLY * cv2.dilate(step, np.ones((7, 7), np.uint8)))
-    near = cv2.distanceTransform(there.astype(np.uint8), cv2.DIST_L2, 5) < _DEEP_PX
+    rim = cv2.distanceTransform(there.astype(np.uint8), cv2.DIST_L2, 5) < _DEEP_PX
     most = _LARGEST_WEDGE * evidence.long_side**2
     lowest = top + (1 - _LOWER_PART) * down - foot.top
     steepest = cv2.dilate(step, np.ones((5, 5), np.uint8))
     inside = found[box]
-    for here, place, around in _places_beside(there & near & neutral & ~line, ~there, _WEDGE_PX, most, _RIM_PX):
+    for here, place, around in places_beside(there & rim & neutral & ~line, ~there, _WEDGE_PX, most, _RIM_PX):
         opens = around & ~there[here]
         closed = around & ~opens
         if not closed.any() or np.count_nonzero(opens) < _WIDE_OPEN * np.count_nonzero(around):
@@ -129,18 +129,62 @@ def wedges(evidence: Evidence, product: Mask, limits: Tolerances) -> Mask:
     return found
 
 
+#: A bay has so many pixels at least and is so large at most, in parts of the long side squared. So much of its border lies along
+#: the backdrop at most, and is seen as a step by this (log units a pixel) and so many times the noise at most.
+_BAY_PX, _LARGEST_BAY, _MOUTH, _MOUTH_STEP, _STEP_NOISE = 24, 0.0035, 0.5, (0.02, 0.04), 5.5
+#: It is as light there as the backdrop (log units), and the product around, but for such a part, is so far off it, in tone or
+#: tint; around a small bay (in pixels) less is enough, since nearby the lens mixes the two.
+_AS_LIGHT, _BODY_PART, _BODY, _SMALL_BAY_PX, _SMALL_BODY = (0.06, 0.1), 25, 0.5, 150, 0.3
+#: A bay as small as this (parts of the long side squared) lies deeper in its own shadow, and the second value holds.
+_SMALL_BAY = 0.0004
+#: The light beside the mouth is looked at so far into the bay (pixels).
+_INTO_PX = 4
+
+
+def bays(evidence: Evidence, product: Mask, soft: Mask) -> Mask:
+    """What of a product (H, W) is backdrop that goes on into it without a step, between parts that are wholly unlike it.
+
+    So are gaps in shadow that were reached in part, or that have a mouth too narrow to flow through; a part of the product
+    as light as the backdrop beside it has an edge there. `soft` (H, W) is as neutral as backdrop in shadow, and no edge.
+    """
+    found = np.zeros_like(product)
+    most = _LARGEST_BAY * evidence.long_side**2
+    for here, place, around in places_beside(soft & product, ~product, _BAY_PX, most):
+        mouth = around & ~product[here]
+        if np.count_nonzero(mouth) > _MOUTH * np.count_nonzero(around):
+            continue
+        tone, tint = evidence.tone[here], evidence.tint[here]
+        small = int(np.count_nonzero(place) < _SMALL_BAY * evidence.long_side**2)
+        if median(evidence.step[here][mouth]) > _MOUTH_STEP[small] + _STEP_NOISE * evidence.noise:
+            continue
+        beside = place & near(mouth, _INTO_PX)
+        if not beside.any() or abs(median(tone[beside]) - median(tone[mouth])) > _AS_LIGHT[small]:
+            continue
+        level, colour = median(tone[place]), median(tint[place])
+        box, ring = ring_around(evidence.shape, here, place)
+        ring &= product[box]
+        off = np.maximum(np.abs(evidence.tone[box][ring] - level), np.abs(evidence.tint[box][ring] - colour))
+        if off.size == 0:
+            continue
+        body = float(np.percentile(off, _BODY_PART))
+        if body > (_BODY if np.count_nonzero(place) > _SMALL_BAY_PX else _SMALL_BODY):
+            nearer = np.maximum(np.abs(tone - level), np.abs(tint - colour)) < body / 2
+            found[here] |= place | (around & nearer)
+    return found & product
+
+
 #: A border is looked at this far around a place.
 _BORDER_PX = 2
 
 
-def _places_beside(
+def places_beside(
     places: Mask, other: Mask, least: float, most: float, border_px: int = _BORDER_PX
 ) -> Iterator[tuple[tuple[slice, slice], Mask, Mask]]:
     """Of some places (H, W) those of such areas that lie beside another: box, and in it (h, w) the place and its border."""
-    near = np.ones((2 * border_px + 1,) * 2, np.uint8)
+    square = np.ones((2 * border_px + 1,) * 2, np.uint8)
     count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=4)
     beside = np.zeros(count, bool)
-    beside[labels[places & (cv2.dilate(other.astype(np.uint8), near) > 0)]] = True
+    beside[labels[places & (cv2.dilate(other.astype(np.uint8), square) > 0)]] = True
     areas = stats[:, cv2.CC_STAT_AREA]
     beside &= (areas >= least) & (areas <= most)
     beside[0] = False
@@ -148,4 +192,4 @@ def _places_beside(
         left, top, across, down, _ = stats[label]
         here = Region(top, left, top + down, left + across).grown(border_px + 1, *places.shape).slices
         place = labels[here] == label
-        yield here, place, (cv2.dilate(place.astype(np.uint8), near) > 0) & ~place
+        yield here, place, (cv2.dilate(place.astype(np.uint8), square) > 0) & ~place

@@ -13,14 +13,15 @@ from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, grained, papered
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.closing import Closing
-from true_backdrop.core.cut.crease import off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
 from true_backdrop.core.cut.paper import without_grain
-from true_backdrop.core.cut.pockets import paper_beside, pockets, wedges
+from true_backdrop.core.cut.pockets import pockets
 from true_backdrop.core.cut.spread import spread
+from true_backdrop.core.cut.table import without_table
 from true_backdrop.core.cut.tolerances import GLOW, Tolerances
+from true_backdrop.core.cut.watershed import watershed
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
 
@@ -151,19 +152,15 @@ def decide(
     sure = _sure_product(evidence, limits, like.tint[box], backdrop)
     if opaque is not None:
         sure |= opaque[box]
-    inside = _watershed(evidence, backdrop, sure)
+    inside = watershed(evidence, backdrop, sure)
     white = without_grain(evidence.tone, evidence.bare, evidence.structure, ~inside)
     white &= ~grained(evidence, white, True)  # the slope of a shadow alone hides it
     if white.any():
         # The comparison reaches some pixels beyond the white product; where it ends the strongest step says.
         kept = ~near(white, 2 * MIXED_PX)
-        inside = _watershed(evidence, backdrop & kept, sure | (eroded(white, MIXED_PX // 2) > 0))
-    paper = paper_beside(evidence, inside, closing.seen[box])
-    inside &= ~paper if opaque is None else ~paper | opaque[box]
-    if material != "strands":
-        off_the_crease(inside, evidence.tone, evidence.tint, limits.tint, evidence.long_side)
-    if material not in ("strands", "clear"):
-        inside &= ~wedges(evidence, inside, limits) if opaque is None else ~wedges(evidence, inside, limits) | opaque[box]
+        inside = watershed(evidence, backdrop & kept, sure | (eroded(white, MIXED_PX // 2) > 0))
+    firm = np.zeros_like(inside) if opaque is None else opaque[box]
+    inside = without_table(evidence, inside, bare.soft, firm, closing, box, limits, material)
     inside = without_specks(inside)
     product[box] = opened(evidence, limits, inside, expected) if material == "strands" else inside
     return product
@@ -263,24 +260,6 @@ def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop:
     thin = (evidence.thin > 3 * limits.thin) & (~beside | (tint > 1))
     strong = rest & ((tint > 2.5) | (evidence.tone < limits.darkest) | (evidence.tone > 2 * limits.brighter) | thin)
     return np.asarray(strong | body)
-
-
-def _watershed(evidence: Evidence, outside: Mask, inside: Mask) -> Mask:
-    markers = np.zeros(outside.shape, np.int32)
-    markers[outside] = 1
-    markers[inside] = 2
-    if not inside.any():
-        return np.zeros(outside.shape, bool)
-    cv2.watershed(evidence.relief, markers)
-    lines = markers == -1
-    # OpenCV marks the picture's own rim as line too.
-    lines[[0, -1]] = False
-    lines[:, [0, -1]] = False
-    # A line pixel lies on the outline itself; the band of unknown opacity covers it either way.
-    product: Mask = (markers == 2) | (lines & ~outside)
-    product[0], product[-1] = product[1], product[-2]
-    product[:, 0], product[:, -1] = product[:, 1], product[:, -2]
-    return product
 
 
 def shade_around(evidence: Evidence, outside: Mask) -> Plane:

@@ -17,6 +17,7 @@ from true_backdrop.core.cut.doubt import (
     WORTH_AN_OPENING,
     backdrop_like,
     lost_beside,
+    pale_openings,
     product_like,
 )
 from true_backdrop.core.cut.evidence import Evidence
@@ -24,6 +25,7 @@ from true_backdrop.core.cut.glass import might_be_glass
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
 from true_backdrop.core.cut.region import Busy
+from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 
 #: Along this part of the outline product and backdrop may look the same before a person should look.
@@ -32,6 +34,9 @@ PALE_OUTLINE_PART = 0.12
 UNSEEN_RUN_PART = 0.025
 #: A step below this (log units per proxy pixel) cannot be told from a soft shadow's own slope.
 FAINT_STEP = 0.03
+#: Along more than this of the outline, in runs longer than this, it may be as soft as a shadow's before a person should look:
+#: as neutral on both sides (pixels) as at this match, and so dark (log units).
+_SOFT_OUTLINE, _SOFT_RUN, _BOTH_SIDES_PX, _SHADOWS_MATCH, _DARKEST, _LIGHTEST = 0.045, 0.02, 3, 50, -1.5, -0.03
 #: Where even between the two quietest values so much of the product changes, a person should look.
 RESTLESS = 0.02
 
@@ -94,7 +99,8 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     redo, at_edge = _reasons_to_redo(product)
     if redo:
         return Judgement(Verdict.REDO, tuple(redo), 1.0, at_edge)
-    asked = (_edges(evidence, plainly, decided), _match(decided), _between(evidence, decided), _beside(decided))
+    of_the_edge = _edges(evidence, plainly, decided), _softness(evidence, decided)
+    asked = (*of_the_edge, _match(decided), _between(evidence, decided), _beside(decided))
     found = [reason for reasons, _ in asked for reason in reasons]
     found += [(said, ()) for said in _about_the_light(aligned)]
     doubt = min(0.99, sum(amount for _, amount in asked))
@@ -131,6 +137,25 @@ def _edges(evidence: Evidence, plainly: Evidence, decided: Decided) -> _Found:
     at = places(_whole(unseen, box, product.shape), product, "no edge to be seen")
     said = f"no edge at all is seen along {share:.0%} of the outline, {named(at)}; is a part lost or left over?"
     return [(said, at)], faint + share
+
+
+def _softness(evidence: Evidence, decided: Decided) -> _Found:
+    """Whether the outline is that of a shadow: neutral, a little darker than the backdrop and softer than a lens draws."""
+    busy = decided.busy
+    product, by_nature = busy.of_proxy(decided.product), busy.of_proxy(decided.at_match)
+    ring = _ring(product)
+    length = max(1, int(np.count_nonzero(ring)))
+    around = np.ones((2 * _BOTH_SIDES_PX + 1,) * 2, np.uint8)
+    dark = cv2.erode(busy.evidence.tone, around)
+    limits = Tolerances.of(_SHADOWS_MATCH, evidence.noise, evidence.long_side)
+    neutral = cv2.dilate(busy.evidence.tint, around) < limits.tint + limits.tint_in_shadow * np.clip(-dark, 0, 1)
+    shadowy = neutral & (dark > _DARKEST) & (dark < _LIGHTEST) & busy.closing.soft
+    runs = _long_runs(ring & _ring(by_nature) & shadowy, _SOFT_RUN * length)
+    share = int(np.count_nonzero(runs)) / length
+    if share <= _SOFT_OUTLINE:
+        return [], 0.0
+    at = places(busy.on_proxy(runs), decided.product, "as soft as a shadow")
+    return [(f"as soft as a shadow's edge along {share:.0%} of the outline, {named(at)}; is a shadow left over?", at)], share
 
 
 def _match(decided: Decided) -> _Found:
@@ -181,6 +206,10 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
     if np.count_nonzero(like) > WORTH_A_LOOK[alike.by_grain] * area or np.count_nonzero(openings) > WORTH_AN_OPENING * area:
         at = places(mask, product, "backdrop may show between the parts")
         found.append((f"backdrop may show between the parts of the product, {named(at)} ({share:.1%} of its area)", at))
+    pale = pale_openings(busy.evidence, busy.of_proxy(decided.at_match))
+    if pale.any():
+        at = places(busy.on_proxy(pale), product, "pale part or opening")
+        found.append((f"taken for an opening, but a pale part would look the same, {named(at)}; is a part lost?", at))
     return found, min(0.3, 5 * share)
 
 
