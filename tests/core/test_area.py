@@ -24,7 +24,13 @@ def _disc(x: float, y: float, radius: float) -> np.ndarray:
 
 
 def photographed(
-    alpha: np.ndarray, product: np.ndarray, *, grain: float = 0.0, shadow: np.ndarray | None = None, seed: int = 1
+    alpha: np.ndarray,
+    product: np.ndarray,
+    *,
+    grain: float = 0.0,
+    shadow: np.ndarray | None = None,
+    seed: int = 1,
+    noise: float = 0.006,
 ) -> Scene:
     """A product, alpha (H, W) and linear colour (H, W, 3), before uneven paper with grain of a relative strength, with noise."""
     rng = np.random.default_rng(seed)
@@ -33,7 +39,7 @@ def photographed(
     paper = (light * (1 + grain * texture / texture.std()))[..., None] * np.array([1.0, 0.99, 0.97])
     lit = paper if shadow is None else paper * shadow[..., None]
     shot = alpha[..., None] * product + (1 - alpha[..., None]) * lit
-    frame, empty = (_encode(_sharp(each) * (1 + rng.normal(0, 0.006, each.shape))) for each in (shot, paper))
+    frame, empty = (_encode(_sharp(each) * (1 + rng.normal(0, noise, each.shape))) for each in (shot, paper))
     return Scene(frame, empty, _sharp(alpha))
 
 

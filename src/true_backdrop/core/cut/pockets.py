@@ -137,6 +137,8 @@ _BAY_PX, _LARGEST_BAY, _MOUTH, _MOUTH_STEP, _STEP_NOISE = 24, 0.0035, 0.5, (0.02
 _AS_LIGHT, _BODY_PART, _BODY, _SMALL_BAY_PX, _SMALL_BODY = (0.06, 0.1), 25, 0.5, 150, 0.3
 #: A bay as small as this (parts of the long side squared) lies deeper in its own shadow, and the second value holds.
 _SMALL_BAY = 0.0004
+#: In a mouth of fewer pixels than this most are mixed with what is beside it: the least of them tell, and not the median.
+_NARROW_PX, _NARROW_PART = 20, 20
 #: The light beside the mouth is looked at so far into the bay (pixels).
 _INTO_PX = 4
 
@@ -155,7 +157,8 @@ def bays(evidence: Evidence, product: Mask, soft: Mask) -> Mask:
             continue
         tone, tint = evidence.tone[here], evidence.tint[here]
         small = int(np.count_nonzero(place) < _SMALL_BAY * evidence.long_side**2)
-        if median(evidence.step[here][mouth]) > _MOUTH_STEP[small] + _STEP_NOISE * evidence.noise:
+        of_them = _NARROW_PART if np.count_nonzero(mouth) < _NARROW_PX else 50
+        if np.percentile(evidence.step[here][mouth], of_them) > _MOUTH_STEP[small] + _STEP_NOISE * evidence.noise:
             continue
         beside = place & near(mouth, _INTO_PX)
         if not beside.any() or abs(median(tone[beside]) - median(tone[mouth])) > _AS_LIGHT[small]:
