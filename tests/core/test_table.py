@@ -129,3 +129,12 @@ def test_an_opening_in_a_shadow_that_lies_around_is_open_or_asked_about() -> Non
         made, place = _bottle(tone, shaded=True)
         verdict, alpha = cut(made)
         assert alpha[place > 0.99].mean() < 0.05 or verdict is Verdict.LOOK_AGAIN
+
+
+def test_a_white_stripe_that_crosses_the_papers_lightness_stays_whole() -> None:
+    """As where lamps fall off behind an even white: for some pixels the two are alike."""
+    flag, stripe = _shape((200, 100), (520, 100), (520, 380), (200, 380)), _shape((215, 225), (505, 225), (505, 250), (215, 250))
+    light = 0.72 - 0.10 * (X / 720 - 0.5) ** 2 - 0.08 * (Y / 480 - 0.4) ** 2
+    white = (light * (1 + 0.0006 * (X - 350)))[..., None] * np.array([1.0, 0.99, 0.97])
+    made = photographed(flag, np.where(stripe[..., None] > 0.5, white, np.array([0.4, 0.02, 0.05])), noise=0.004)
+    assert cut(made)[1][stripe > 0.99].mean() > 0.98

@@ -90,7 +90,8 @@ _LEAST_PX = 12
 
 def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, material: Material) -> Mask:
     """Places (H, W) of what is `inside` that are backdrop, whatever else speaks against it: its grain is seen in them, or
-    they are exactly as it is and all around is unlike it. From where a gap between two legs is lit it goes on into its shadow.
+    they are exactly as it is, go on into nothing brighter, and all around is unlike them. From where the gap between two legs
+    is lit it goes on into its shadow.
     """
     found = np.zeros(inside.shape, bool)
     exactly = bare.exactly & inside
@@ -102,8 +103,14 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
             shown = _enclosed_by_product(evidence, here, place, expected)
         if shown and not as_glass(evidence, here, place, expected, material):
             found[here] |= place
+    _, parts, boxes, _ = cv2.connectedComponentsWithStats((bare.soft & inside).astype(np.uint8), connectivity=4)
     for here, place in _places(exactly & ~found) if material != "clear" else ():
         if not _enclosed_by_product(evidence, here, place, expected, slender=True):
+            continue
+        of = parts[here][place][0]
+        left, top, width, height, _ = boxes[of]
+        whole = slice(top, top + height), slice(left, left + width)
+        if brighter_in_part(evidence.tone[whole][parts[whole] == of], evidence.noise):
             continue
         if shows_grain(evidence.tone[here], evidence.bare[here], place, evidence.grain, likely=True) is not False:
             found[here] |= place
@@ -151,6 +158,15 @@ def _lit_in_part(tone: Plane, exactly: Mask) -> bool:
         return False
     deepest, brightest = np.percentile(tone, (5, 95))
     return bool(deepest < _SHADOW and brightest < _TONE)
+
+
+#: Backdrop is nowhere brighter than in full light by so much (log units, and in its noise), over such a part of a place (%).
+_BRIGHTER, _BRIGHTER_NOISE, _BRIGHTER_PART = 0.012, 2.0, 20
+
+
+def brighter_in_part(tone: NDArray[np.float32], noise: float) -> bool:
+    """Whether a good part of n pixels is brighter than the backdrop can be: white product, whose light crosses that of paper."""
+    return float(np.percentile(tone, 100 - _BRIGHTER_PART)) > _BRIGHTER + _BRIGHTER_NOISE * noise
 
 
 #: What is around a place is not pale if it is so far off the backdrop (log units): what is so much paler inside it is a hole.

@@ -15,6 +15,7 @@ from true_backdrop.core.cut.bare import (
     TINT_IN_SHADOW,
     TONES,
     as_glass,
+    brighter_in_part,
     unlike_around,
 )
 from true_backdrop.core.cut.evidence import Evidence
@@ -102,8 +103,9 @@ _BRIGHTER, _BRIGHTER_NOISE = 0.006, 1.0
 
 def _brighter(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
     """Whether a place (h, w) is brighter than the backdrop in full light, and than what is nearby: white product."""
+    tone = evidence.tone[here][place]
     most = max(0.0, median(expected[here][place])) + _BRIGHTER + _BRIGHTER_NOISE * evidence.noise
-    return median(evidence.tone[here][place]) > most
+    return median(tone) > most or brighter_in_part(tone, evidence.noise)
 
 
 #: A label is so large at least (pixels), so much darker than the backdrop (log units) and, against that, so flat; and so much

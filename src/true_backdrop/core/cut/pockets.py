@@ -135,6 +135,8 @@ _BAY_PX, _LARGEST_BAY, _MOUTH, _MOUTH_STEP, _STEP_NOISE = 24, 0.0035, 0.5, (0.02
 #: It is as light there as the backdrop (log units), and the product around, but for such a part, is so far off it, in tone or
 #: tint; around a small bay (in pixels) less is enough, since nearby the lens mixes the two.
 _AS_LIGHT, _BODY_PART, _BODY, _SMALL_BAY_PX, _SMALL_BODY = (0.06, 0.1), 25, 0.5, 150, 0.3
+#: It is no brighter than the backdrop by more than this (log units).
+_NOT_BRIGHTER = 0.03
 #: A bay as small as this (parts of the long side squared) lies deeper in its own shadow, and the second value holds.
 _SMALL_BAY = 0.0004
 #: In a mouth of fewer pixels than this most are mixed with what is beside it: the least of them tell, and not the median.
@@ -151,9 +153,11 @@ def bays(evidence: Evidence, product: Mask, soft: Mask) -> Mask:
     """
     found = np.zeros_like(product)
     most = _LARGEST_BAY * evidence.long_side**2
-    for here, place, around in places_beside(soft & product, ~product, _BAY_PX, most):
-        mouth = around & ~product[here]
-        if np.count_nonzero(mouth) > _MOUTH * np.count_nonzero(around):
+    # Without grain a hole says nothing: it may be none.
+    reached = _reached(product) if evidence.grain is None else ~product
+    for here, place, around in places_beside(soft & product, reached, _BAY_PX, most):
+        mouth = around & reached[here]
+        if not mouth.any() or np.count_nonzero(mouth) > _MOUTH * np.count_nonzero(around):
             continue
         tone, tint = evidence.tone[here], evidence.tint[here]
         small = int(np.count_nonzero(place) < _SMALL_BAY * evidence.long_side**2)
@@ -164,6 +168,8 @@ def bays(evidence: Evidence, product: Mask, soft: Mask) -> Mask:
         if not beside.any() or abs(median(tone[beside]) - median(tone[mouth])) > _AS_LIGHT[small]:
             continue
         level, colour = median(tone[place]), median(tint[place])
+        if level > _NOT_BRIGHTER:
+            continue
         box, ring = ring_around(evidence.shape, here, place)
         ring &= product[box]
         off = np.maximum(np.abs(evidence.tone[box][ring] - level), np.abs(evidence.tint[box][ring] - colour))
@@ -174,6 +180,13 @@ def bays(evidence: Evidence, product: Mask, soft: Mask) -> Mask:
             nearer = np.maximum(np.abs(tone - level), np.abs(tint - colour)) < body / 2
             found[here] |= place | (around & nearer)
     return found & product
+
+
+def _reached(product: Mask) -> Mask:
+    """What is not a product (H, W), nor enclosed by it."""
+    free = np.pad((~product).astype(np.uint8), 1, constant_values=1)
+    cv2.floodFill(free, None, (0, 0), (2,))
+    return np.asarray(free[1:-1, 1:-1] == 2)
 
 
 #: A border is looked at this far around a place.
