@@ -201,17 +201,20 @@ def pale_openings(evidence: Evidence, product: Mask) -> Mask:
     found = np.zeros_like(product)
     if evidence.grain is not None:
         return found
-    count, labels, stats, _ = cv2.connectedComponentsWithStats((~product).astype(np.uint8), connectivity=4)
+    left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
+    box = Region(top, left, top + down, left + across).slices
+    tone, bare, inside = evidence.tone[box], evidence.bare[box], found[box]
+    count, labels, stats, _ = cv2.connectedComponentsWithStats((~product[box]).astype(np.uint8), connectivity=4)
+    least = WORTH_AN_OPENING * np.count_nonzero(product)
     for label in range(1, count):
         x, y, width, height, area = (int(value) for value in stats[label])
-        at_rim = x == 0 or y == 0 or x + width == product.shape[1] or y + height == product.shape[0]
-        if at_rim or area < WORTH_AN_OPENING * np.count_nonzero(product):
+        if area < least or x == 0 or y == 0 or x + width == across or y + height == down:
             continue
         here = slice(y, y + height), slice(x, x + width)
         place = labels[here] == label
         inner = shrunk(place, MIXED_PX)
-        if not inner.any() or unevenness(evidence.tone[here][inner]) > _AS_EVEN_AS_A_LABEL:
+        if not inner.any() or unevenness(tone[here][inner]) > _AS_EVEN_AS_A_LABEL:
             continue
-        if not shows_paper(evidence.tone[here], evidence.bare[here], inner, evidence.structure):
-            found[here] |= place
+        if not shows_paper(tone[here], bare[here], inner, evidence.structure):
+            inside[here] |= place
     return found

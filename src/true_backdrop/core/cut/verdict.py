@@ -145,12 +145,14 @@ def _softness(evidence: Evidence, decided: Decided) -> _Found:
     product, by_nature = busy.of_proxy(decided.product), busy.of_proxy(decided.at_match)
     ring = _ring(product)
     length = max(1, int(np.count_nonzero(ring)))
+    ring &= _ring(by_nature) & busy.closing.soft
+    if np.count_nonzero(ring) <= _SOFT_OUTLINE * length:
+        return [], 0.0
     around = np.ones((2 * _BOTH_SIDES_PX + 1,) * 2, np.uint8)
     dark = cv2.erode(busy.evidence.tone, around)
     limits = Tolerances.of(_SHADOWS_MATCH, evidence.noise, evidence.long_side)
     neutral = cv2.dilate(busy.evidence.tint, around) < limits.tint + limits.tint_in_shadow * np.clip(-dark, 0, 1)
-    shadowy = neutral & (dark > _DARKEST) & (dark < _LIGHTEST) & busy.closing.soft
-    runs = _long_runs(ring & _ring(by_nature) & shadowy, _SOFT_RUN * length)
+    runs = _long_runs(ring & neutral & (dark > _DARKEST) & (dark < _LIGHTEST), _SOFT_RUN * length)
     share = int(np.count_nonzero(runs)) / length
     if share <= _SOFT_OUTLINE:
         return [], 0.0
