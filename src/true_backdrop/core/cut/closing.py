@@ -32,6 +32,8 @@ _SLOPE_DOUBT, _LEAST_DOUBT = 0.15, 0.0004
 #: Sigmas (pixels) that slopes are compared at: a lens's edge loses most of its slope between the two, a shadow's keeps it. A soft
 #: edge's own slope is no more than so many times that which is left of it, and a part of the noise.
 _FINE_PX, _SHADOWS_PX, _SOFT, _SOFT_NOISE = 1.0, 4.0, 1.7, 0.5
+#: So far from a framing box's border (pixels) a slope may be that of its fading.
+_FADE_PX = 8
 #: An edge is seen from so many times its noise on, is evidence of product from so many on, and is no more than hinted at.
 _SEEN, _EVIDENT, _HINTED = 3.0, 3.0, 2.0
 #: What a pixel of line costs at least.
@@ -122,7 +124,10 @@ class Closing:
     def soft(self) -> Mask:
         """Where (H, W) no edge is sharper than a shadow's: smoothing broadly hardly takes from its slope."""
         fine, broad = self.slopes
-        return np.asarray(fine < _SOFT * broad + _SOFT_NOISE * self._evidence.noise)
+        found = fine < _SOFT * broad + _SOFT_NOISE * self._evidence.noise
+        if self._shot is not None:  # beside a framing box, that fades out softly
+            found &= cv2.erode(self._shot.astype(np.uint8), np.ones((2 * _FADE_PX + 1,) * 2, np.uint8)) > 0
+        return np.asarray(found)
 
     @cached_property
     def seen(self) -> Mask:
