@@ -12,7 +12,7 @@ from true_backdrop.core import pipeline
 from true_backdrop.core.cut import table
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.picture import Picture
-from true_backdrop.core.treatment import CutSettings
+from true_backdrop.core.treatment import CutSettings, Hands, Touch, TouchSettings
 
 ORANGE, DARK = np.array([0.62, 0.22, 0.04]), np.array([0.06, 0.06, 0.09])
 
@@ -138,3 +138,14 @@ def test_a_white_stripe_that_crosses_the_papers_lightness_stays_whole() -> None:
     white = (light * (1 + 0.0006 * (X - 350)))[..., None] * np.array([1.0, 0.99, 0.97])
     made = photographed(flag, np.where(stripe[..., None] > 0.5, white, np.array([0.4, 0.02, 0.05])), noise=0.004)
     assert cut(made)[1][stripe > 0.99].mean() > 0.98
+
+
+def test_what_may_be_a_pale_part_is_asked_about_until_a_touch_says_that_it_is_product() -> None:
+    made, label = _bottle(-0.03, shaded=False)
+    frame, backdrop = Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")
+    decision, _ = pipeline.cut_frame(frame, backdrop, CutSettings())
+    assert any("a pale part would look the same" in reason for reason in decision.judgement.reasons)
+    stroke = Touch(kind="product", points=((0.5, 0.5),), width=0.3, reach=0.0)
+    decision, found = pipeline.cut_frame(frame, backdrop, CutSettings(), hands=Hands(touches=TouchSettings(strokes=(stroke,))))
+    assert found.alpha[label > 0.99].mean() > 0.98
+    assert not any("a pale part would look the same" in reason for reason in decision.judgement.reasons)

@@ -24,11 +24,12 @@ def pale_rims(evidence: Evidence, product: Mask) -> Mask:
     found = np.zeros_like(product)
     if evidence.grain is None:
         return found
-    bright = cv2.blur(evidence.tone, (3, 3)) > max(_BRIGHTER, _IN_NOISE * evidence.noise)
+    tone = cv2.blur(evidence.tone, (3, 3))
+    bright = tone > max(_BRIGHTER, _IN_NOISE * evidence.noise)
     bright &= cv2.dilate(product.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0
     if np.count_nonzero(bright) < _LEAST_PX:
         return found
     bright &= cv2.dilate(product.astype(np.uint8), np.ones((2 * _REACH_PX + 1,) * 2, np.uint8)) > 0
     broad = cv2.morphologyEx(bright.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
     rims = cv2.dilate(grained(evidence, broad, False).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
-    return np.asarray(rims & (cv2.blur(evidence.tone, (3, 3)) > _BRIGHTER / 2))
+    return np.asarray(rims & (tone > _BRIGHTER / 2))

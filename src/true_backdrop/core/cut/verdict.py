@@ -208,9 +208,10 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
     if np.count_nonzero(like) > WORTH_A_LOOK[alike.by_grain] * area or np.count_nonzero(openings) > WORTH_AN_OPENING * area:
         at = places(mask, product, "backdrop may show between the parts")
         found.append((f"backdrop may show between the parts of the product, {named(at)} ({share:.1%} of its area)", at))
-    pale = pale_openings(busy.evidence, busy.of_proxy(decided.at_match))
+    # Where somebody has put product since, there is nothing left to ask.
+    pale = busy.on_proxy(pale_openings(busy.evidence, busy.of_proxy(decided.at_match))) & ~product
     if pale.any():
-        at = places(busy.on_proxy(pale), product, "pale part or opening")
+        at = places(pale, product, "pale part or opening")
         found.append((f"taken for an opening, but a pale part would look the same, {named(at)}; is a part lost?", at))
     return found, min(0.3, 5 * share)
 
