@@ -48,6 +48,7 @@ def whole_job(data: bytes, backdrop: Picture, proxy: np.ndarray) -> None:
     frame, treatment = codec.decode(data, "frame"), Treatment()
     prepared = pipeline.prepare(frame, backdrop, proxy)
     decision = pipeline.decide_cut(prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut))
+    decision.judged.get()
     square = pipeline.finish(frame, proxy, decision.outline, treatment, SPEC)
     if square is not None:
         pipeline.encode_for(square, SPEC)

@@ -27,6 +27,7 @@ from true_backdrop.core.cut.verdict import Decided, Judgement, by_retoucher, gue
 from true_backdrop.core.finish.compose import Ground, on_square, paint, unsharp_mask, white_away_from_product, without_specks
 from true_backdrop.core.finish.framing import Placement, place
 from true_backdrop.core.finish.ground import Square, faded, own_shadow
+from true_backdrop.core.later import Later
 from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.prepare import (
     PROXY_LONG_SIDE,
@@ -80,7 +81,7 @@ __all__ = [
 
 @dataclass(frozen=True, slots=True)
 class Decision:
-    """Where the outline lies, at which backdrop match, and what to think of it.
+    """Where the outline lies, at which backdrop match, and what to think of it (`judgement`, worked out when first asked for).
 
     `found` is the box around the product before outlines by hand, which those that follow the product are placed in: left,
     top, right, bottom in parts of the frame.
@@ -89,8 +90,12 @@ class Decision:
     outline: Outline
     match: int
     proposal: Proposal
-    judgement: Judgement
+    judged: Later[Judgement]
     found: tuple[float, float, float, float] | None = None
+
+    @property
+    def judgement(self) -> Judgement:
+        return self.judged.get()
 
 
 def propose_match(prepared: Prepared, settings: CutSettings, *, survey: bool = False) -> Proposal:
@@ -146,11 +151,33 @@ def decide_cut(
     if product is None:
         product = touched(at_match, prepared.aligned, hands.touches.strokes)
     outline = _traced(prepared, product, at_match, settings.material, hands)
-    busy, clear = prepared.busy, settings.material == "clear"
-    seen = None if clear or outline.by_hand is None or outline.by_hand.clear is None else outline.by_hand.clear > 0
-    hinted = busy.on_proxy(busy.closing.hinted)
-    unsaid = settings.material == "auto"
-    decided = Decided(
+
+    def judged() -> Judgement:
+        return _judged(prepared, settings.material, (outline, at_match, proposed), match, proposal)
+
+    return Decision(outline, match, proposal, Later(judged), box_in_parts(product))
+
+
+def _judged(
+    prepared: Prepared, material: Material, found: tuple[Outline, Mask, Mask], match: int, proposal: Proposal
+) -> Judgement:
+    """What to think of an outline; `found` is that, and the product (H, W) at the match and at the proposed one, untouched."""
+    if prepared.hand_made is not None:
+        judgement = by_retoucher(found[0].product)
+    else:
+        decided = _decided(prepared, material, found, match, proposal)
+        judgement = judge(prepared.aligned, prepared.evidence, prepared.plainly, decided)
+    if prepared.complaint is not None:
+        judgement = with_complaint(judgement, prepared.complaint)
+    return guessed(judgement, prepared.guessed) if prepared.guessed else judgement
+
+
+def _decided(
+    prepared: Prepared, material: Material, found: tuple[Outline, Mask, Mask], match: int, proposal: Proposal
+) -> Decided:
+    outline, at_match, proposed = found
+    busy, clear, by_hand = prepared.busy, material == "clear", outline.by_hand
+    return Decided(
         outline.product,
         at_match,
         proposed,
@@ -158,21 +185,12 @@ def decide_cut(
         match,
         proposal.unrest,
         busy,
-        hinted,
+        busy.on_proxy(busy.closing.hinted),
         clear,
-        unsaid,
-        seen,
+        material == "auto",
+        None if clear or by_hand is None or by_hand.clear is None else by_hand.clear > 0,
         outline.product & (outline.signed < 0),
     )
-    judgement = (
-        judge(prepared.aligned, prepared.evidence, prepared.plainly, decided)
-        if prepared.hand_made is None
-        else by_retoucher(outline.product)
-    )
-    if prepared.complaint is not None:
-        judgement = with_complaint(judgement, prepared.complaint)
-    judgement = guessed(judgement, prepared.guessed) if prepared.guessed else judgement
-    return Decision(outline, match, proposal, judgement, box_in_parts(product))
 
 
 def levels_of(prepared: Prepared, decision: Decision, material: Material) -> Levels:

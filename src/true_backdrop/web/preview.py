@@ -81,6 +81,7 @@ class PreviewDesk:
         self._proposals: Kept[Proposal] = Kept(256)
         self._products: Kept[Mask] = Kept(8 * size)
         self._decisions: Kept[pipeline.Decision] = Kept(2 * size)
+        self._shown: Kept[tuple[LinearRGB, LinearRGB]] = Kept(size)
 
     def picture(self, digest: str, name: str) -> Picture:
         return self._pictures.get(digest, lambda: codec.decode(self._blobs.get(digest), name))
@@ -144,7 +145,7 @@ class PreviewDesk:
         height, proxy_width = prepared.aligned.frame.shape[:2]
         shown = min(width, proxy_width)
         size = (max(1, round(height * shown / proxy_width)), shown)
-        frame, backdrop = _at(prepared.aligned.frame, size), _at(prepared.backdrop_proxy, size)
+        frame, backdrop = self._shown.get((asked.files, size), lambda: _shown(prepared, size))
         view = View(Region(0, 0, *prepared.frame_size), size, prepared.frame_size)
         backlit = None
         if prepared.backlit is not None and prepared.backlit_proxy is not None:
@@ -195,6 +196,11 @@ class PreviewDesk:
             silhouette = self._file(asked.source.silhouette), prepared.backlit_proxy
         outline = self.decision(asked).outline
         return pipeline.finish(frame, prepared.backdrop_proxy, outline, treatment, spec, silhouette)
+
+
+def _shown(prepared: pipeline.Prepared, size: tuple[int, int]) -> tuple[LinearRGB, LinearRGB]:
+    """Frame and backdrop, (h, w, 3) each, in the size of a look."""
+    return _at(prepared.aligned.frame, size), _at(prepared.backdrop_proxy, size)
 
 
 def _at(light: LinearRGB, size: tuple[int, int]) -> LinearRGB:

@@ -167,8 +167,13 @@ class Closing:
     @cached_property
     def _area(self) -> Plane:
         """What each pixel of half the size weighs for product by its light and grain, and below 0 for backdrop."""
-        light, grain = by_light(self._off, self._edges[1]), by_grain(self._evidence)
-        return light if grain is None else np.asarray(light + grain, np.float32)
+        grain = by_grain(self._evidence)
+        return self._light if grain is None else np.asarray(self._light + grain, np.float32)
+
+    @cached_property
+    def _light(self) -> Plane:
+        """What each pixel of half the size weighs by its light alone."""
+        return by_light(self._off, self._edges[1])
 
     @cached_property
     def enclosed(self) -> Mask:
@@ -244,8 +249,8 @@ class Closing:
     def _not_as_light(self, places: Mask) -> Mask:
         """Of some places (H, W) those whose light, all in all, is not the backdrop's."""
         count, labels = cv2.connectedComponents(places.astype(np.uint8), connectivity=8)
-        weight = doubled(by_light(self._off, self._edges[1]), self._evidence.shape)
-        chosen = np.bincount(labels.ravel(), weights=weight.ravel(), minlength=count) > 0
+        weight = doubled(self._light, self._evidence.shape)
+        chosen = np.bincount(labels[places], weights=weight[places], minlength=count) > 0
         chosen[0] = False
         return np.asarray(chosen[labels])
 
