@@ -11,6 +11,7 @@ from true_backdrop.core.cut.evidence import Evidence, gather, plainer
 from true_backdrop.core.cut.framed import as_shot, estimated_within, framed
 from true_backdrop.core.cut.hand_made import HandMade
 from true_backdrop.core.cut.patterned import proposed_backdrop
+from true_backdrop.core.cut.pixel_noise import pixel_noise
 from true_backdrop.core.cut.region import Busy, busy_part
 from true_backdrop.core.cut.shift import aligned_with
 from true_backdrop.core.cut.silhouette import opaque_in, same_pose
@@ -79,12 +80,8 @@ def prepare(
         if isinstance(backdrop, tuple):
             raise ValueError("the size of a backdrop frame alone does not do; its proxy is needed with it")
         proxy = backdrop_proxy(backdrop)
-    return prepare_proxies(
-        frame.linear(size=proxy_size(frame.height, frame.width, PROXY_LONG_SIDE)),
-        proxy,
-        (frame.height, frame.width),
-        box,
-    )
+    small = frame.linear(size=proxy_size(frame.height, frame.width, PROXY_LONG_SIDE))
+    return _with_its_noise(prepare_proxies(small, proxy, (frame.height, frame.width), box), frame, box)
 
 
 def prepare_guessed(frame: Picture, box: FramingBox | None = None) -> Prepared:
@@ -100,8 +97,16 @@ def prepare_guessed(frame: Picture, box: FramingBox | None = None) -> Prepared:
     guess = estimated_within(small, box)
     # Inside a framing box the rim of the frame does not count.
     if box is not None or is_plain(small, guess):
-        return replace(prepare_proxies(small, guess, size, box), guessed="plain")
-    return replace(prepare_proxies(small, proposed_backdrop(small), size, box), guessed="patterned")
+        return _with_its_noise(replace(prepare_proxies(small, guess, size, box), guessed="plain"), frame, box)
+    return _with_its_noise(replace(prepare_proxies(small, proposed_backdrop(small), size, box), guessed="patterned"), frame, box)
+
+
+def _with_its_noise(prepared: Prepared, frame: Picture, box: FramingBox | None) -> Prepared:
+    """The same with the noise of the frame's own pixels."""
+    aligned = prepared.aligned
+    height, width = (int(length) for length in aligned.frame.shape[:2])
+    shot = None if box is None else as_shot(box, height, width)
+    return replace(prepared, aligned=replace(aligned, pixel_noise=pixel_noise(frame, aligned, shot)))
 
 
 def prepare_proxies(
@@ -129,7 +134,7 @@ def with_silhouette(prepared: Prepared, silhouette: Picture, empty_proxy: Linear
             f"{prepared.frame_size[0]} px; shoot both with the same camera setting"
         )
     small = silhouette.linear(size=proxy_size(*size, PROXY_LONG_SIDE))
-    found = prepare_proxies(small, empty_proxy, size, box)
+    found = _with_its_noise(prepare_proxies(small, empty_proxy, size, box), silhouette, box)
     if not same_pose(prepared.evidence, found.evidence):
         raise BackdropDoesNotFit("the product stands elsewhere in the silhouette frame; shoot the silhouette again")
     shot = None if box is None else as_shot(box, small.shape[0], small.shape[1])

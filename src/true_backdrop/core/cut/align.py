@@ -19,6 +19,8 @@ ALLOWED_DRIFT_EV = 1.0
 #: At least this part of the frame's rim must look like the backdrop frame; products fill less than the rest.
 NEEDED_RIM = 0.35
 RIM_OF_SIDE = 0.04
+#: So near to the backdrop (log units) noise is measured.
+BARE = 0.12
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +30,7 @@ class Aligned:
     Both pictures are as shot. `log_ratio` (H, W, 3) is ln(frame / (gain * backdrop)); 0 where the frame shows the bare backdrop;
     `half_tone` is its mean over the channels at half the size. `shift` is how far (pixels right, down) the set lies off
     the backdrop frame as it was shot, None where that cannot be seen; with `corrected`, `backdrop` has been moved after it.
+    `noise` is that of the ratio on bare backdrop, `pixel_noise` the same at the frame's own size, 0 where it is not known.
     """
 
     frame: LinearRGB
@@ -39,6 +42,7 @@ class Aligned:
     clipped_backdrop: float
     shift: tuple[float, float] | None = None
     corrected: bool = False
+    pixel_noise: float = 0.0
 
     @property
     def drift_ev(self) -> float:
@@ -109,11 +113,15 @@ def _noise(log_ratio: NDArray[np.float32]) -> float:
     """Standard deviation of the log ratio on bare backdrop, from neighbour differences (robust: MAD)."""
     # Every fourth row is plenty for a median.
     brightness = channel_mean(np.ascontiguousarray(log_ratio[::4]))
-    near = np.abs(brightness) < 0.12
-    step = (brightness[:, 1:] - brightness[:, :-1])[near[:, 1:] & near[:, :-1]]
-    if step.size < 100:
-        return 0.01
-    mad = float(np.median(np.abs(step)))
-    # 1.4826 turns a median absolute deviation into sigma; sqrt(2) for the difference of two, sqrt(3) for
-    # the mean of three channels. A floor for pictures without any noise.
-    return max(0.002, float(1.4826 * mad / np.sqrt(2) * np.sqrt(3)))
+    near = np.abs(brightness) < BARE
+    sigma = sigma_of_steps((brightness[:, 1:] - brightness[:, :-1])[near[:, 1:] & near[:, :-1]])
+    # A floor for pictures without any noise.
+    return 0.01 if sigma is None else max(0.002, sigma)
+
+
+def sigma_of_steps(steps: NDArray[np.float32]) -> float | None:
+    """Standard deviation of a channel from differences (n,) between neighbours' means of three channels; None for too few."""
+    if steps.size < 100:
+        return None
+    # 1.4826 turns a median absolute deviation into sigma; sqrt(2) for the difference of two, sqrt(3) for the mean of three.
+    return float(1.4826 * np.median(np.abs(steps)) / np.sqrt(2) * np.sqrt(3))

@@ -39,19 +39,21 @@ class Bare:
     surely   narrow ones that meet the tone and tint of the backdrop nearby closely
     soft     as neutral as backdrop in shadow, and no edge
     exactly  of these the ones that have its tone, in full light or nearby, and its tint
+    lit      all that have its tone in full light and its tint, up to noise, whether at an edge or not
     """
 
     surely: Mask
     soft: Mask
     exactly: Mask
+    lit: Mask
 
 
 def bare_pixels(evidence: Evidence, limits: Tolerances, expected: Plane) -> Bare:
     """What may be bare backdrop, where `expected` (H, W) is the tone of the backdrop nearby."""
-    found = Bare(*(np.empty(evidence.shape, bool) for _ in range(3)))
+    found = Bare(*(np.empty(evidence.shape, bool) for _ in range(4)))
     planes = evidence.tone, evidence.tint, evidence.step, evidence.thin, expected
-    exact = np.array([_TONE, _TINT * evidence.noise], np.float32)
-    _compare_with_shade(*planes, np.array(astuple(limits), np.float32), exact, found.surely, found.soft, found.exactly)
+    exact = np.array([_TONE, _TINT * evidence.noise, _TONE + evidence.noise], np.float32)
+    _compare_with_shade(*planes, np.array(astuple(limits), np.float32), exact, found.surely, found.soft, found.exactly, found.lit)
     return found
 
 
@@ -67,6 +69,7 @@ def _compare_with_shade(
     surely: Mask,
     soft: Mask,
     exactly: Mask,
+    lit: Mask,
 ) -> None:
     """One pixel at a time against the `Tolerances`; see `Bare`."""
     tint_limit, tint_in_shadow, step_limit, step_in_shadow, brighter = limits[0], limits[1], limits[2], limits[3], limits[4]
@@ -82,6 +85,7 @@ def _compare_with_shade(
             neutral = (tint[y, x] < tint_limit + tint_deep * depth) & (tone[y, x] > darkest) & (tone[y, x] < brightest)
             soft[y, x] = neutral & (step[y, x] < step_limit + step_in_shadow * depth)
             exactly[y, x] = soft[y, x] & (min(abs(tone[y, x]), off) < exact[0]) & (tint[y, x] < exact[1])
+            lit[y, x] = (abs(tone[y, x]) < exact[2]) & (tint[y, x] < exact[1])
 
 
 #: A place is as large as this at least (pixels without its edges) for anything to be told.
@@ -99,8 +103,11 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
         tone = evidence.tone[here]
         off = min(abs(median(tone[place])), median(np.abs(tone[place] - expected[here][place])))
         shown = shows_grain(tone, evidence.bare[here], place, evidence.grain, likely=off < FULL_LIGHT)
-        if shown is None and material != "clear" and _lit_in_part(tone[place], exactly[here][place]):
-            shown = _enclosed_by_product(evidence, here, place, expected)
+        if shown is None and material != "clear":
+            if lit_all_over(tone[place], evidence.tint[here][place], evidence.noise):
+                shown = _enclosed_by_product(evidence, here, place, expected, slender=True)
+            elif _lit_in_part(tone[place], exactly[here][place]):
+                shown = _enclosed_by_product(evidence, here, place, expected)
         if shown and not as_glass(evidence, here, place, expected, material):
             found[here] |= place
     _, parts, boxes, _ = cv2.connectedComponentsWithStats((bare.soft & inside).astype(np.uint8), connectivity=4)
@@ -145,6 +152,8 @@ def _places(mask: Mask) -> Iterator[tuple[tuple[slice, slice], Mask]]:
 
 #: Exactly as the backdrop is what is so near to its tone (log units), and to its tint (in its noise).
 _TONE, _TINT = 0.012, 5.0
+#: The median tint of a place of backdrop is less than so many times the noise (2 is usual: it is a length).
+_NEUTRAL = 4.5
 #: So much of a gap is lit, and its shadow is so deep at least (log units, at the 5th percentile).
 _LIT_PART, _SHADOW = 0.15, -0.08
 
@@ -158,6 +167,18 @@ def _lit_in_part(tone: Plane, exactly: Mask) -> bool:
         return False
     deepest, brightest = np.percentile(tone, (5, 95))
     return bool(deepest < _SHADOW and brightest < _TONE)
+
+
+#: A place is lit all over where so few of its pixels (percent at either end) are off by more than its tone may be and noise.
+_FEW_OFF = 10
+
+
+def lit_all_over(tone: Plane, tint: Plane, noise: float) -> bool:
+    """Whether a place's n pixels are as light and as neutral as the backdrop in full light, up to noise."""
+    darkest, brightest = np.percentile(tone, (_FEW_OFF, 100 - _FEW_OFF))
+    if darkest < -_TONE - noise or brightest > _TONE + noise:
+        return False
+    return abs(median(tone)) < _TONE and median(tint) < _NEUTRAL * noise
 
 
 #: Backdrop is nowhere brighter than in full light by so much (log units, and in its noise), over such a part of a place (%).
@@ -186,8 +207,10 @@ def unlike_around(evidence: Evidence, here: tuple[slice, slice], place: Mask, ex
 #: Thin structure of such a tone against what is beside it (log units) is strands; between those strands.py decides.
 _STRANDS = 0.15
 #: A gap wider than this from its middle to its edge (pixels) is none between strands, however slender what is beside it, unless
-#: that is so near to the backdrop's light (log units) in such a part, as in a lens.
+#: that is so near to the backdrop's light (log units) in such a part, as in a lens. Nor is one that has product all around: but
+#: for so much of it (percent), it is so far off the backdrop.
 _WIDE_PX, _AS_LIGHT, _GOES_ON = 2.5, 0.1, 0.2
+_ALL_AROUND, _FAR_OFF = 20, 0.6
 
 
 def _enclosed_by_product(
@@ -199,15 +222,24 @@ def _enclosed_by_product(
     around, ring = ring_around(evidence.shape, here, place)
     if median(evidence.thin[around][ring]) < _STRANDS:
         return True
-    as_backdrop = np.maximum(np.abs(evidence.tone[around][ring]), evidence.tint[around][ring]) < _AS_LIGHT
-    if not slender or np.mean(as_backdrop) >= _GOES_ON:
+    off = np.maximum(np.abs(evidence.tone[around][ring]), evidence.tint[around][ring])
+    if not slender or np.mean(off < _AS_LIGHT) >= _GOES_ON:
         return False
+    if is_all_around(off):
+        return True
     return bool(cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5).max() > _WIDE_PX)
 
 
-def ring_around(shape: tuple[int, int], here: tuple[slice, slice], place: Mask) -> tuple[tuple[slice, slice], Mask]:
-    """What is around a place (h, w) of planes of a shape (H, W): a box, and in it the ring."""
-    near, far = _RING_PX
+def is_all_around(off: NDArray[np.float32]) -> bool:
+    """Whether product is all around a place, where what is around (n,) is so far off the backdrop."""
+    return bool(off.size > 0 and np.percentile(off, _ALL_AROUND) > _FAR_OFF and np.mean(off < _AS_LIGHT) < _GOES_ON)
+
+
+def ring_around(
+    shape: tuple[int, int], here: tuple[slice, slice], place: Mask, ring_px: tuple[int, int] = _RING_PX
+) -> tuple[tuple[slice, slice], Mask]:
+    """What is around a place (h, w) of planes of a shape (H, W), from and to so many pixels: a box, and in it the ring."""
+    near, far = ring_px
     around = Region(here[0].start, here[1].start, here[0].stop, here[1].stop).grown(far + 1, *shape)
     top, left = here[0].start - around.top, here[1].start - around.left
     grown = np.zeros((around.height, around.width), np.uint8)

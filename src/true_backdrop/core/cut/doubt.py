@@ -194,6 +194,8 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
 
 #: An opening that was taken for one without grain to prove it, darker than the backdrop all over, and so even against that.
 _AS_EVEN_AS_A_LABEL = 1.0
+#: So much darker at least (log units, and in its noise): an opening in full light is not darker at all.
+_DARKER, _DARKER_NOISE = 0.012, 1.0
 
 
 def pale_openings(evidence: Evidence, product: Mask) -> Mask:
@@ -205,15 +207,15 @@ def pale_openings(evidence: Evidence, product: Mask) -> Mask:
     box = Region(top, left, top + down, left + across).slices
     tone, bare, inside = evidence.tone[box], evidence.bare[box], found[box]
     count, labels, stats, _ = cv2.connectedComponentsWithStats((~product[box]).astype(np.uint8), connectivity=4)
-    least = WORTH_AN_OPENING * np.count_nonzero(product)
+    least, darker = WORTH_AN_OPENING * np.count_nonzero(product), _DARKER + _DARKER_NOISE * evidence.noise
     for label in range(1, count):
-        x, y, width, height, area = (int(value) for value in stats[label])
+        x, y, width, height, area = stats[label]
         if area < least or x == 0 or y == 0 or x + width == across or y + height == down:
             continue
         here = slice(y, y + height), slice(x, x + width)
         place = labels[here] == label
         inner = shrunk(place, MIXED_PX)
-        if not inner.any() or unevenness(tone[here][inner]) > _AS_EVEN_AS_A_LABEL:
+        if not inner.any() or unevenness(tone[here][inner], evidence.noise, darker) > _AS_EVEN_AS_A_LABEL:
             continue
         if not shows_paper(tone[here], bare[here], inner, evidence.structure):
             inside[here] |= place

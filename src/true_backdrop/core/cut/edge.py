@@ -16,7 +16,8 @@ from true_backdrop.core.cut.adjust import shifted
 from true_backdrop.core.cut.by_hand import ByHand
 from true_backdrop.core.cut.clear import see_through
 from true_backdrop.core.cut.hand_made import HandMadeView
-from true_backdrop.core.cut.outline import Outline
+from true_backdrop.core.cut.outline import Backlit, Outline
+from true_backdrop.core.cut.pixel_noise import at_scale
 from true_backdrop.core.cut.solve import Place, contrast_of, join_lights, solve_tile, unmix
 from true_backdrop.core.picture import Box, Region
 
@@ -216,19 +217,27 @@ def _solved(
     alpha, colour = np.empty(shot.shape[:2], np.float32), np.empty(shot.shape, np.float32)
     at = view.place(whole, outline.shape)
     kind = outline.signed, outline.band
-    solve_tile(shot, *behind, *kind, outline.shadow, outline.colour, at, outline.gain, outline.noise, narrowest, alpha, colour)
+    noise = _noise(outline, outline, view)
+    solve_tile(shot, *behind, *kind, outline.shadow, outline.colour, at, outline.gain, noise, narrowest, alpha, colour)
     if backlit is not None and outline.backlit is not None:
         inwards = _PULLED_IN_PX * view.shape[0] / view.window.height
-        _join(outline, alpha, colour, shot, behind, at, narrowest, (backlit[0](whole), backlit[1](whole)), inwards)
+        noises = noise, _noise(outline.backlit, outline, view)
+        _join(outline, alpha, colour, shot, behind, at, narrowest, (backlit[0](whole), backlit[1](whole)), inwards, noises)
     if hands is not None and hands.clear is not None:
         through = np.ascontiguousarray(resample(hands.clear, view, whole))
-        see_through(shot, _shadowed(behind, outline, view, whole), through, hands.opacity, outline.noise, alpha, colour)
+        see_through(shot, _shadowed(behind, outline, view, whole), through, hands.opacity, noise, alpha, colour)
     if work is not None:
         alpha, colour = work.apply(alpha, colour)
     if margin:
         inner = tile.within(whole)
         alpha, colour = np.ascontiguousarray(alpha[inner]), np.ascontiguousarray(colour[inner])
     return CutTile(tile, alpha, colour)
+
+
+def _noise(lit: Outline | Backlit, outline: Outline, view: View) -> float:
+    """Of a pixel of the view over the backdrop, in one of the two lights of an outline."""
+    shrunk = view.frame_size[0] / outline.shape[0]
+    return at_scale(lit.noise, lit.pixel_noise, shrunk, shrunk * view.shape[0] / view.window.height)
 
 
 def _shadowed(backdrop: tuple[LinearRGB, Place], outline: Outline, view: View, tile: Region) -> LinearRGB:
@@ -255,10 +264,12 @@ def _join(
     narrowest: float,
     backlit: tuple[LinearRGB, tuple[LinearRGB, Place]],
     inwards_px: float,
+    noises: tuple[float, float],
 ) -> None:
     """Change a tile's alpha and colour after what the silhouette frame says of the same pixels.
 
     Light of the wall goes round a product's edge; where nothing but the silhouette tells it, it is taken in by `inwards_px`.
+    `noises` are those of the frame and of the silhouette frame in this view.
     """
     lit = outline.backlit
     if lit is None:
@@ -266,14 +277,14 @@ def _join(
     other, unused = np.empty_like(alpha), np.empty_like(colour)
     dark, bare = backlit
     solve_tile(
-        dark, *bare, outline.signed, outline.band, lit.shadow, lit.colour, at, lit.gain, lit.noise, narrowest, other, unused
+        dark, *bare, outline.signed, outline.band, lit.shadow, lit.colour, at, lit.gain, noises[1], narrowest, other, unused
     )
     contrast, contrast_lit = np.empty_like(alpha), np.empty_like(alpha)
     contrast_of(*backdrop, outline.shadow, outline.colour, at, outline.gain, contrast)
     contrast_of(*bare, lit.shadow, lit.colour, at, lit.gain, contrast_lit)
     alone = 1 / (1 + contrast / np.float32(_TOLD_FROM_THE_FRONT))
     other += alone * (shifted(other, -inwards_px) - other)
-    join_lights(alpha, contrast, outline.noise, other, contrast_lit, lit.noise)
+    join_lights(alpha, contrast, noises[0], other, contrast_lit, noises[1])
     unmix(shot, *backdrop, outline.shadow, outline.colour, at, outline.gain, alpha, colour)
 
 

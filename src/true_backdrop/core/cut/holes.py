@@ -113,11 +113,16 @@ def _brighter(evidence: Evidence, here: tuple[slice, slice], place: Mask, expect
 _LABEL_PX, _DARKER, _FLAT, _OFF_NEARBY = 100, 0.02, 0.3, 0.05
 
 
-def unevenness(tone: NDArray[np.float32]) -> float:
-    """How uneven the light of a place of n pixels is, in parts of how much darker than the backdrop it is; infinite where some
-    of it is as light as that."""
-    darkest, lightest = np.percentile(tone, (5, 95))
-    return float(lightest - darkest) / -median(tone) if lightest < -_DARKER else np.inf
+#: The 5th and 95th percentile of a normal distribution, in standard deviations.
+_PERCENTILE = 1.645
+
+
+def unevenness(tone: NDArray[np.float32], noise: float = 0.0, darker: float = _DARKER) -> float:
+    """How uneven the light of a place of n pixels is, beyond some noise, in parts of how much darker than the backdrop it is;
+    infinite where some of it is not darker than that by `darker`."""
+    darkest, middle, lightest = (float(value) for value in np.percentile(tone, (5, 50, 95)))
+    darkest, lightest = min(middle, darkest + _PERCENTILE * noise), max(middle, lightest - _PERCENTILE * noise)
+    return (lightest - darkest) / -middle if lightest < -darker else np.inf
 
 
 def _flat(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:

@@ -37,6 +37,7 @@ class Backlit:
     colour: LinearRGB
     gain: tuple[float, float, float]
     noise: float
+    pixel_noise: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +50,7 @@ class Outline:
     colour   (H, W, 3) linear light: the product's own colour near the outline; 0 away from it
     backlit  the same in the light of the silhouette frame, where there is one
     by_hand  what a person did to it, where anybody did
+    noise    of the backdrop, relative, and `pixel_noise` that of the frame's own pixels
     """
 
     product: Mask
@@ -60,6 +62,7 @@ class Outline:
     noise: float
     backlit: Backlit | None = None
     by_hand: ByHand | None = None
+    pixel_noise: float = 0.0
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -109,7 +112,7 @@ def trace(
         part = Region(top, left, top + height, left + width).grown(int(np.ceil(band[part].max())) + _COLOUR_MARGIN, *shape).slices
         light = shadow[part], aligned.gain
         colour[part] = own_colour(aligned.frame[part], aligned.backdrop[part], light, signed[part], band[part])
-    traced = Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise)
+    traced = Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise, pixel_noise=aligned.pixel_noise)
     return traced if backlit is None else replace(traced, backlit=_backlit(backlit, traced, bare))
 
 
@@ -117,7 +120,7 @@ def _backlit(aligned: Aligned, outline: Outline, bare: Mask) -> Backlit:
     """Shadow and own colour in the light of the silhouette frame, around an outline that was found in both."""
     shadow = _shadow(aligned, bare)
     colour = own_colour(aligned.frame, aligned.backdrop, (shadow, aligned.gain), outline.signed, outline.band)
-    return Backlit(shadow, colour, aligned.gain, aligned.noise)
+    return Backlit(shadow, colour, aligned.gain, aligned.noise, aligned.pixel_noise)
 
 
 #: More than the widest band reaches, in proxy pixels.

@@ -18,6 +18,7 @@ from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.pockets import pockets
+from true_backdrop.core.cut.slits import slits
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.table import without_table
 from true_backdrop.core.cut.tolerances import GLOW, Tolerances
@@ -144,6 +145,8 @@ def decide(
     found = holes(evidence, limits, like.alike[box] & ~outside, grain, expected, material, faintly)
     bare = bare_pixels(evidence, limits, expected)
     found |= papered(evidence, bare, ~outside & ~found, expected, material)
+    if material != "clear":
+        found |= slits(evidence, bare.lit & ~outside & ~found)
     backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
         backdrop |= gaps(bare.surely & ~backdrop, backdrop, evidence.long_side)
@@ -229,11 +232,11 @@ def _outside(like: _Likeness, long_side: int) -> Mask:
     """
     best, fewest = like.alike, np.inf
     for doubling in range(_DOUBLINGS + 1):
-        reached = _reached(like.alike, max(1, round(PASSAGE * long_side)) << doubling)
-        closed = cv2.morphologyEx(reached.astype(np.uint8), cv2.MORPH_CLOSE, disc(4)) > 0
+        found = _reached(like.alike, max(1, round(PASSAGE * long_side)) << doubling)
+        closed = cv2.morphologyEx(found.astype(np.uint8), cv2.MORPH_CLOSE, disc(4)) > 0
         leaked = np.count_nonzero(closed & like.clear) / long_side
         if leaked < fewest:
-            best, fewest = reached, leaked
+            best, fewest = found, leaked
         if leaked < _LEAK_LENGTH:
             break
     return best

@@ -11,8 +11,12 @@ from true_backdrop.core.cut.strands import FIRM_BAND
 
 #: A band wider than this (proxy pixels) holds strands, not one edge: what is inside it is open.
 _WIDE_BAND = 3.0
-#: A difference of so many standard deviations of the backdrop's noise is none.
-_NOISE_SIGMAS = 4.0
+#: So small a difference, in standard deviations of the noise, is none; nor is so small an opacity, in those of a projection.
+_NOISE_SIGMAS, _PROJECTION_SIGMAS = 3.0, 4.0
+#: So much opacity may be noise at most, at the outline and a proxy pixel outside of it.
+_MOST_NOISE, _MOST_NOISE_OUTSIDE = 0.12, 0.25
+#: What the distance to the outline says of opacity is as good as a projection that is off by this.
+_DISTANCE_SIGMA = 0.4
 #: Below this light a relative difference says nothing.
 _DARK = 0.01
 
@@ -49,7 +53,7 @@ def solve_tile(
     gain
         Of the three channels of the backdrop; with the shadow it makes s.
     noise
-        Standard deviation of the backdrop's own noise, relative.
+        Standard deviation of a pixel of the tile over the backdrop, relative.
     narrowest
         Least half width of the band, in proxy pixels.
 
@@ -187,21 +191,23 @@ def _opacity(frame: LinearRGB, behind: LinearRGB, pure: LinearRGB, distance: flo
         toward += (frame[c] - behind[c]) * (pure[c] - behind[c])
     projected = min(max(toward / max(span_sq, 1e-8), 0.0), 1.0)
     contrast = span_sq / (3 * level * level)
-    # Below a contrast of about 3 % or four times the noise the projection says nothing.
-    trust = contrast / (contrast + (4 * noise) ** 2 + 0.0009)
+    # The noise of three channels gives a projection this variance, over the contrast. Below a contrast of 3 % it says nothing.
+    variance = noise * noise / 3
+    trust = contrast / (contrast + variance / _DISTANCE_SIGMA**2 + 0.0009)
     alpha = trust * projected + (1 - trust) * _ramp(distance, -0.75, 0.75)
     # Off the line between backdrop and product colour: no mixture, so another colour of the product.
     off_sq = 0.0
     for c in range(3):
         off_sq += (frame[c] - behind[c] - projected * (pure[c] - behind[c])) ** 2
     off_line = np.sqrt(off_sq / 3) / level
-    alpha = max(alpha, _ramp(off_line, 0.06 + 3 * noise, 0.16 + 4 * noise) * _ramp(distance, -0.8, 0.2))
+    alpha = max(alpha, _ramp(off_line, 0.06 + 2 * noise, 0.16 + 3 * noise) * _ramp(distance, -0.8, 0.2))
     # Far enough from the outline for its kind, it is one or the other.
     begins = (0.6 if reach > _WIDE_BAND else 0.4) * reach
     least, most = _ramp(distance, begins, reach), 1 - _ramp(-distance, 0.75 * begins, reach + 0.5 * begins)
     alpha = min(max(alpha, least), most)
-    # What the backdrop's noise alone makes of alpha is none; nor is what is so near to all.
-    floor = min(max(_NOISE_SIGMAS * noise / np.sqrt(max(contrast, 1e-6)), 0.02), 0.12)
+    # What the backdrop's noise alone makes of alpha is none, the more surely the farther out; nor is what is so near to all.
+    by_noise = _MOST_NOISE + (_MOST_NOISE_OUTSIDE - _MOST_NOISE) * _ramp(-distance, 0.4, 1.2)
+    floor = min(max(_PROJECTION_SIGMAS * np.sqrt(variance / max(contrast, 1e-6)), 0.02), by_noise)
     return float(min(max((alpha - floor) / (0.98 - floor), 0.0), 1.0))
 
 

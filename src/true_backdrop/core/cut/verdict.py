@@ -6,11 +6,11 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Literal
 
-import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.doubt import (
     BESIDE_WORTH_A_LOOK,
     WORTH_A_LOOK,
@@ -22,21 +22,10 @@ from true_backdrop.core.cut.doubt import (
 )
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.glass import might_be_glass
+from true_backdrop.core.cut.outline_doubt import at_the_foot, edges, nearly_backdrop, softness
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
-from true_backdrop.core.cut.region import Busy
-from true_backdrop.core.cut.tolerances import Tolerances
-from true_backdrop.core.picture import Region
 
-#: Along this part of the outline product and backdrop may look the same before a person should look.
-PALE_OUTLINE_PART = 0.12
-#: And along so much of it at a stretch there may be no hint of an edge at all (measured on composites, docs/cut.md).
-UNSEEN_RUN_PART = 0.025
-#: A step below this (log units per proxy pixel) cannot be told from a soft shadow's own slope.
-FAINT_STEP = 0.03
-#: Along more than this of the outline, in runs longer than this, it may be as soft as a shadow's before a person should look:
-#: as neutral on both sides (pixels) as at this match, and so dark (log units).
-_SOFT_OUTLINE, _SOFT_RUN, _BOTH_SIDES_PX, _SHADOWS_MATCH, _DARKEST, _LIGHTEST = 0.045, 0.02, 3, 50, -1.5, -0.03
 #: Where even between the two quietest values so much of the product changes, a person should look.
 RESTLESS = 0.02
 
@@ -59,36 +48,6 @@ class Judgement:
     places: tuple[Place, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Decided:
-    """What a verdict is made from, beside the evidence: masks (H, W) of the proxy.
-
-    product   as it is cut, with what was done by hand
-    at_match  at the chosen backdrop match, before anything was done by hand
-    proposed  at the proposed match
-    moving    where the outline moves between neighbouring values
-    busy      the part of the proxy outside which nothing is to be decided, and the evidence there
-    hinted    where there is at least a hint of an edge
-    clear     whether the product is said to be clear
-    unsaid    whether nobody said what the product is made of
-    open      what of the product shows the backdrop between its strands, and is cut so
-    through   where the backdrop was seen through it without anybody saying so (glass.py); None where nowhere
-    """
-
-    product: Mask
-    at_match: Mask
-    proposed: Mask
-    moving: Mask
-    match: int
-    unrest: float
-    busy: Busy
-    hinted: Mask
-    clear: bool = False
-    unsaid: bool = True
-    through: Mask | None = None
-    open: Mask | None = None
-
-
 def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Decided) -> Judgement:
     """Judge a cut from the decision of its proxy.
 
@@ -99,8 +58,9 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     redo, at_edge = _reasons_to_redo(product)
     if redo:
         return Judgement(Verdict.REDO, tuple(redo), 1.0, at_edge)
-    of_the_edge = _edges(evidence, plainly, decided), _softness(evidence, decided)
-    asked = (*of_the_edge, _match(decided), _between(evidence, decided), _beside(decided))
+    of_the_edge = edges(evidence, plainly, decided), softness(evidence, decided)
+    of_what_is_inside = nearly_backdrop(evidence, decided), at_the_foot(evidence, decided)
+    asked = (*of_the_edge, *of_what_is_inside, _match(decided), _between(evidence, decided), _beside(decided))
     found = [reason for reasons, _ in asked for reason in reasons]
     found += [(said, ()) for said in _about_the_light(aligned)]
     doubt = min(0.99, sum(amount for _, amount in asked))
@@ -108,59 +68,7 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     return Judgement(verdict, tuple(said for said, _ in found), round(doubt, 4), tuple(p for _, at in found for p in at))
 
 
-#: What speaks against a cut, in words and with its places, and how much doubt there is, told or not.
-_Found = tuple[list[tuple[str, tuple[Place, ...]]], float]
-
-
-def _edges(evidence: Evidence, plainly: Evidence, decided: Decided) -> _Found:
-    """Whether the outline is seen."""
-    product = decided.product
-    left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
-    box = Region(top, left, top + down, left + across).grown(2, *product.shape).slices
-    ring = _ring(product[box])
-    by_nature = _ring(decided.at_match[box])  # what was drawn by hand need not be seen
-    coloured = _of_another_colour(evidence.tint[box])
-    faint_ring = ring & by_nature & _faint(plainly.step[box], plainly.noise) & ~coloured
-    length = max(1, int(np.count_nonzero(ring)))
-    faint = int(np.count_nonzero(faint_ring)) / length
-    if faint > PALE_OUTLINE_PART:
-        at = places(_whole(faint_ring, box, product.shape), product, "pale edge against the backdrop")
-        return [
-            (f"pale edge against the backdrop, {named(at)}: along {faint:.0%} of the outline hardly a step is seen", at)
-        ], faint
-    # A silhouette may show what the front light does not.
-    unseen = (ring & by_nature if plainly is evidence else faint_ring) & ~decided.hinted[box] & ~coloured
-    unseen = _long_runs(unseen, UNSEEN_RUN_PART * length)
-    if not unseen.any():
-        return [], faint
-    share = int(np.count_nonzero(unseen)) / length
-    at = places(_whole(unseen, box, product.shape), product, "no edge to be seen")
-    said = f"no edge at all is seen along {share:.0%} of the outline, {named(at)}; is a part lost or left over?"
-    return [(said, at)], faint + share
-
-
-def _softness(evidence: Evidence, decided: Decided) -> _Found:
-    """Whether the outline is that of a shadow: neutral, a little darker than the backdrop and softer than a lens draws."""
-    busy = decided.busy
-    product, by_nature = busy.of_proxy(decided.product), busy.of_proxy(decided.at_match)
-    ring = _ring(product)
-    length = max(1, int(np.count_nonzero(ring)))
-    ring &= _ring(by_nature) & busy.closing.soft
-    if np.count_nonzero(ring) <= _SOFT_OUTLINE * length:
-        return [], 0.0
-    around = np.ones((2 * _BOTH_SIDES_PX + 1,) * 2, np.uint8)
-    dark = cv2.erode(busy.evidence.tone, around)
-    limits = Tolerances.of(_SHADOWS_MATCH, evidence.noise, evidence.long_side)
-    neutral = cv2.dilate(busy.evidence.tint, around) < limits.tint + limits.tint_in_shadow * np.clip(-dark, 0, 1)
-    runs = _long_runs(ring & neutral & (dark > _DARKEST) & (dark < _LIGHTEST), _SOFT_RUN * length)
-    share = int(np.count_nonzero(runs)) / length
-    if share <= _SOFT_OUTLINE:
-        return [], 0.0
-    at = places(busy.on_proxy(runs), decided.product, "as soft as a shadow")
-    return [(f"as soft as a shadow's edge along {share:.0%} of the outline, {named(at)}; is a shadow left over?", at)], share
-
-
-def _match(decided: Decided) -> _Found:
+def _match(decided: Decided) -> Found:
     """What another backdrop match would change."""
     found = []
     area = max(1, int(np.count_nonzero(decided.proposed)))
@@ -181,7 +89,7 @@ def _match(decided: Decided) -> _Found:
     return found, 8 * (leftover + lost) + min(0.3, 6 * decided.unrest)
 
 
-def _between(evidence: Evidence, decided: Decided) -> _Found:
+def _between(evidence: Evidence, decided: Decided) -> Found:
     """Whether backdrop is seen inside the product. Through glass it is by right."""
     found: list[tuple[str, tuple[Place, ...]]] = []
     if decided.clear:
@@ -216,7 +124,7 @@ def _between(evidence: Evidence, decided: Decided) -> _Found:
     return found, min(0.3, 5 * share)
 
 
-def _beside(decided: Decided) -> _Found:
+def _beside(decided: Decided) -> Found:
     """Whether something that is no backdrop was left out."""
     # What was taken away by hand was taken away on purpose.
     busy = decided.busy
@@ -290,39 +198,3 @@ def _reasons_to_redo(product: Mask) -> tuple[list[str], tuple[Place, ...]]:
     rim[[0, -1]], rim[:, 0], rim[:, -1] = product[[0, -1]], product[:, 0], product[:, -1]
     at = places(rim, product, "touches the edge of the frame")
     return [f"the product touches the {where} edge of the frame; step back or move it, and shoot again"], at
-
-
-def _faint(step: Plane, noise: float) -> Mask:
-    """Where (h, w) there is hardly a step to see."""
-    return np.asarray(cv2.dilate(step, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))) < FAINT_STEP + 2 * noise)
-
-
-#: An edge may be as soft as a shadow, at a foot that is out of focus; but no shadow changes its tint by so much (log units)
-#: within so many pixels.
-_TINT_BEYOND_SHADOW, _SOFT_PX = 0.3, 7
-
-
-def _of_another_colour(tint: Plane) -> Mask:
-    """Where (h, w) there is plainly another colour on one side than on the other, however softly the two meet."""
-    around = np.ones((2 * _SOFT_PX + 1,) * 2, np.uint8)
-    return np.asarray(cv2.dilate(tint, around) - cv2.erode(tint, around) > _TINT_BEYOND_SHADOW)
-
-
-def _whole(mask: Mask, box: tuple[slice, slice], shape: tuple[int, ...]) -> Mask:
-    """A mask of a box, as (H, W) of the proxy."""
-    found = np.zeros(shape, bool)
-    found[box] = mask
-    return found
-
-
-def _ring(product: Mask) -> Mask:
-    mask = product.astype(np.uint8)
-    return np.asarray(mask > cv2.erode(mask, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))))
-
-
-def _long_runs(line: Mask, least: float) -> Mask:
-    """What of a line (H, W) is longer at a stretch than so many pixels."""
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(line.astype(np.uint8), connectivity=8)
-    long = stats[:, cv2.CC_STAT_AREA] > least
-    long[0] = False
-    return np.asarray(long[labels]) if long.any() else np.zeros_like(line)
