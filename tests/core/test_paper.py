@@ -8,6 +8,7 @@ import pytest
 
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.paper import seen_again, shows_paper, structure_along_rim, without_grain
+from true_backdrop.core.cut.pockets import paper_beside
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
 
@@ -133,3 +134,27 @@ def test_a_contact_shadows_slope_does_not_hide_the_grain() -> None:
     tone = np.where(product, -1.5, shadow).astype(np.float32)
     noisy = tone + np.asarray(rng.normal(0, 0.001, tone.shape), np.float32)
     assert not without_grain(noisy, bare, 0.95, ~product).any()
+
+
+def test_where_the_backdrop_frame_has_no_grain_itself_none_is_missed() -> None:
+    """In the dark half of a set a file's steps are the same in both frames, and look like grain; in the lit half there are none."""
+    rng = np.random.default_rng(3)
+    pattern = cv2.GaussianBlur(rng.standard_normal((HEIGHT, WIDTH)), (0, 0), 1.6)
+    dark = (X < 300) * (pattern / pattern.std()) * 0.004
+    bare, again = ((dark + rng.normal(0, 0.0004, dark.shape)).astype(np.float32) for _ in range(2))
+    product = disc(240, 420, 60) > 0.5
+    assert not without_grain((again - bare).astype(np.float32), bare, 0.9, ~product).any()
+
+
+@pytest.mark.parametrize(("colour", "table"), [((1.0, 1.0, 1.0), True), ((1.0, 0.62, 0.5), False)])
+def test_what_shows_the_papers_grain_is_table_only_if_it_is_as_neutral(colour: tuple[float, ...], table: bool) -> None:
+    """Shading of a coloured body can follow that of the paper."""
+    rough = cv2.GaussianBlur(np.random.default_rng(7).standard_normal((HEIGHT, WIDTH)), (0, 0), 1.6)
+    paper = 0.75 * (1 + 0.01 * rough / rough.std())[..., None] * np.ones(3)
+    place = cv2.GaussianBlur(disc(240, 360, 110), (0, 0), 6)[..., None]
+    lit = paper * (1 + place * (0.75 * np.array(colour) - 1))
+    frame, backdrop = (Picture(shot(light, seed), "PNG") for light, seed in ((lit, 1), (paper, 2)))
+    evidence = pipeline.prepare(frame, backdrop).evidence
+    product = disc(240, 360, 100) > 0.5
+    found = paper_beside(evidence, product, np.zeros_like(product))
+    assert found[disc(240, 360, 80) > 0.5].mean() == pytest.approx(float(table), abs=0.1)

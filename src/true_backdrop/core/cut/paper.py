@@ -105,6 +105,8 @@ _AROUND_PX = 5.0
 _MISSING, _PLAIN_STRUCTURE = 0.35, 0.8
 #: Grain is no more than so many times its standard deviation; so much of what is around must be no more than that.
 _USUAL, _ASKED = 5.0, 0.5
+#: The backdrop frame's own grain there is so much of what it is elsewhere at least (variance).
+_HAS_GRAIN = 0.25
 #: Only in so light a shadow (log units): darker, a camera's file has no grain left.
 _LIGHT = -0.25
 #: A place is so broad at least, and so large, in proxy pixels.
@@ -137,11 +139,14 @@ def without_grain(tone: Plane, bare: Plane, structure: float, backdrop: Mask) ->
 
     of_backdrop, of_frame = grain(bare), grain(tone + bare)
     # A contact shadow's slope is many times the grain, and says nothing about it.
-    usual = min(_NO_GRAIN, _USUAL * float(np.sqrt(np.sum(of_backdrop * of_backdrop) / max(1.0, float(weight.sum())))))
+    typical = float(np.sum(of_backdrop * of_backdrop) / max(1.0, float(weight.sum())))
+    usual = min(_NO_GRAIN, _USUAL * float(np.sqrt(typical)))
     plain = (np.abs(of_backdrop) < usual) & (np.abs(of_frame) < usual)
     common, whole, asked = seen_around(of_backdrop, of_frame, weight * plain)
     # The less of the grain is seen again on bare backdrop, the more chance is in it: one more factor of it for that.
     missing = (common < _MISSING * structure**2 * whole) & (asked > _ASKED) & (weight > 0) & (tone > _LIGHT)
+    # Where the backdrop frame has hardly any grain itself, as where a file's steps look like it elsewhere, none is missed.
+    missing &= whole > _HAS_GRAIN * typical * asked
     side = 2 * _BROAD + 1
     broad = cv2.morphologyEx(missing.astype(np.uint8), cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
     _, labels, stats, _ = cv2.connectedComponentsWithStats(broad, connectivity=4)
