@@ -20,6 +20,7 @@ from true_backdrop.core.cut.bare import grained
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.cut.minimal_cut import minimal_cut, smaller
+from true_backdrop.core.cut.shaded import shadow_between
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 
@@ -227,6 +228,8 @@ class Closing:
         product |= self._pale(enclosed & ~product, ~inside, outside)
         product &= ~grained(self._evidence, product, True)
         product |= self._not_as_light(grained(self._evidence, enclosed, False))
+        if product.any() and self._evidence.grain is None:
+            product &= ~shadow_between(self._evidence, product, outside, ~inside, self.soft)
         bare = outside & ~inside
         bare[[0, -1]] = bare[:, [0, -1]] = True
         backdrop = _bounded(~outside & ~inside & alike, bare, self.seen, _WIDE_BACKDROP_PX, most=_OLD_SEEN)

@@ -77,9 +77,10 @@ def compared(tone: Plane, bare: Plane, where: Mask) -> tuple[float, float] | Non
 
 #: So many pixels of a smoothed picture weigh as one that is measured by itself.
 _ALIKE_PX = 20.0
-#: So many standard deviations above chance is proof, and so much of what is seen again on bare backdrop; and so much of the
-#: frame's structure is explained by it, against what noise would leave: a surface of its own has more that is not.
-_PROVEN, _PROOF, _EXPLAINED = 3.0, 0.5, 0.1
+#: So many standard deviations above chance is proof, and so much of what is seen again on bare backdrop, but not so many times as
+#: much: that is shading which runs like the paper's by chance. And so much of the frame's structure is explained by it, against
+#: what noise would leave: a surface of its own has more that is not.
+_PROVEN, _PROOF, _NO_PAPER, _EXPLAINED = 3.0, 0.5, 2.0, 0.1
 
 
 def shows_paper(tone: Plane, bare: Plane, where: Mask, structure: float) -> bool:
@@ -90,7 +91,7 @@ def shows_paper(tone: Plane, bare: Plane, where: Mask, structure: float) -> bool
     if structure < LEAST_STRUCTURE:
         return False
     found = compared(tone, bare, where)
-    if found is None or found[0] < _PROOF * structure:
+    if found is None or not _PROOF * structure <= found[0] <= _NO_PAPER * structure:
         return False
     # Grain over noise on bare backdrop; in a shadow there is less light, and so more noise.
     plainly = structure / max(1 - structure, 1e-3)
