@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
@@ -53,3 +55,35 @@ def test_where_the_grain_is_missing_a_grey_foot_is_no_shadow() -> None:
 def test_a_grey_product_is_not_asked_about_for_being_grey() -> None:
     judgement, _ = judged(photographed(_disc(360, 240, 120), np.broadcast_to(STEEL, (*SIZE, 3)), noise=0.004))
     assert not asks(judgement, SHADOW)
+
+
+NEARLY = "nearly as the backdrop"
+
+
+def _capped(tone: float) -> tuple[np.ndarray, np.ndarray]:
+    """An orange ball whose left third has such a tone against the paper (log units): its alpha and its surface."""
+    pale = 0.72 * np.exp(tone) * np.array([1.0, 0.99, 0.97])
+    return _disc(360, 240, 120), np.where((X < 320)[..., None], pale, np.array([0.62, 0.22, 0.04]))
+
+
+@pytest.mark.parametrize(("unrest", "asked"), [(0.001, False), (0.008, True)])
+def test_an_outline_that_gives_way_is_asked_about_where_the_product_is_nearly_as_the_backdrop(unrest: float, asked: bool) -> None:
+    made, settings = photographed(*_capped(-0.16), noise=0.002), CutSettings()
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    proposal = replace(pipeline.propose_match(prepared, settings), unrest=unrest)
+    judgement = pipeline.decide_cut(prepared, settings, proposal).judgement
+    assert asks(judgement, NEARLY) == asked
+    if asked:
+        assert [place.where for place in judgement.places if place.said == NEARLY] == ["left side"]
+
+
+def test_where_a_silhouette_tells_the_outline_it_is_not_asked_about() -> None:
+    alpha, surface = _capped(-0.08)
+    made = photographed(alpha, surface, noise=0.002)
+    dark = photographed(alpha, np.full((*SIZE, 3), 0.004), noise=0.002, seed=2)
+    frame, backdrop, silhouette, empty = (Picture(shot, "PNG") for shot in (made.frame, made.backdrop, dark.frame, dark.backdrop))
+    prepared = pipeline.with_silhouette(pipeline.prepare(frame, backdrop), silhouette, pipeline.backdrop_proxy(empty))
+    proposal = replace(pipeline.propose_match(prepared, CutSettings()), unrest=0.008)
+    decision = pipeline.decide_cut(prepared, CutSettings(), proposal)
+    assert decision.outline.product[alpha > 0.99].mean() > 0.99
+    assert not asks(decision.judgement, NEARLY)

@@ -95,6 +95,8 @@ def nearly_backdrop(evidence: Evidence, decided: Decided) -> Found:
         ring &= ~near(decided.open[box], _BETWEEN_PX)
     tone, tint = (cv2.blur(np.ascontiguousarray(plane[box]), (3, 3)) for plane in (evidence.tone, evidence.tint))
     alike = ring & (np.abs(tone) < _NEARLY) & (tint < _NEARLY)
+    if decided.busy.opaque is not None:  # a silhouette tells it
+        alike &= ~decided.busy.on_proxy(decided.busy.opaque)[box]
     share = int(np.count_nonzero(alike)) / max(1, int(np.count_nonzero(ring)))
     if share <= _NEARLY_PART:
         return [], 0.0
