@@ -78,6 +78,14 @@ def test_between_two_sizes_it_follows_both() -> None:
     assert at_scale(0.01, 0.05, 1, 1) == 0.01
 
 
+def test_noise_takes_nothing_from_the_inside_of_an_outline() -> None:
+    """Half as dark again as the paper: a pixel's noise is a good part of that."""
+    light, alpha = disc((0.13, 0.12, 0.11))
+    _, found = pipeline.cut_frame(shot(light, 0.06, 1), shot(empty(), 0.06, 2), CutSettings())
+    inside = (alpha == 1) & (cv2.distanceTransform((alpha == 1).astype(np.uint8), cv2.DIST_L2, 5) < 8)
+    assert (found.alpha[inside] < 0.9).mean() < 0.004
+
+
 @pytest.mark.parametrize("noise", [0.04, 0.07, 0.1])
 def test_noise_around_a_product_makes_no_opacity(noise: float) -> None:
     """Single pixels of a dark set are many times as noisy as its proxy."""

@@ -17,6 +17,8 @@ _SOLID_FROM = (0.25, 0.85)
 _TINTED = (0.08, 0.5)
 #: Less opacity than this is not seen, and not told from noise.
 _LEAST_SEEN = 0.025
+#: So much of a pixel's noise (standard deviations) is taken off; on composites of glass more took reflections with it.
+_NOISE_SIGMAS = 2.0
 #: Sigma of the smoothing at full strength, and the smallest clear place, in parts of the long side.
 _SMOOTH, _SMALLEST = 0.004, 0.006
 
@@ -75,9 +77,9 @@ def see_through(
     """Change alpha (h, w) and straight colour (h, w, 3) of a tile where `clear` (h, w) is more than 0.
 
     I = a F + (1 - a) B has a solution for every a from the least one on; the least is the clearest, and what is left of
-    the light is reflection and tint. `behind` (h, w, 3) is B with its shadow; `noise` is B's, relative.
+    the light is reflection and tint. `behind` (h, w, 3) is B with its shadow; `noise` is that of a pixel over B, relative.
     """
-    floor = max(_LEAST_SEEN, 4 * noise)
+    floor = max(_LEAST_SEEN, _NOISE_SIGMAS * noise)
     for y in range(alpha.shape[0]):
         for x in range(alpha.shape[1]):
             if clear[y, x] <= 0 or alpha[y, x] <= 0:

@@ -15,6 +15,8 @@ _WIDE_BAND = 3.0
 _NOISE_SIGMAS, _PROJECTION_SIGMAS = 3.0, 4.0
 #: So much opacity may be noise at most, at the outline and a proxy pixel outside of it.
 _MOST_NOISE, _MOST_NOISE_OUTSIDE = 0.12, 0.25
+#: So many standard deviations below all is all, a proxy pixel inside of the outline, and so much at most.
+_FULL_SIGMAS, _MOST_NOISE_INSIDE = 2.0, 0.2
 #: What the distance to the outline says of opacity is as good as a projection that is off by this.
 _DISTANCE_SIGMA = 0.4
 #: Below this light a relative difference says nothing.
@@ -205,10 +207,12 @@ def _opacity(frame: LinearRGB, behind: LinearRGB, pure: LinearRGB, distance: flo
     begins = (0.6 if reach > _WIDE_BAND else 0.4) * reach
     least, most = _ramp(distance, begins, reach), 1 - _ramp(-distance, 0.75 * begins, reach + 0.5 * begins)
     alpha = min(max(alpha, least), most)
-    # What the backdrop's noise alone makes of alpha is none, the more surely the farther out; nor is what is so near to all.
+    # What noise alone makes of alpha is none, the more surely the farther out; nor does it take from all farther in.
+    sigma = np.sqrt(variance / max(contrast, 1e-6))
     by_noise = _MOST_NOISE + (_MOST_NOISE_OUTSIDE - _MOST_NOISE) * _ramp(-distance, 0.4, 1.2)
-    floor = min(max(_PROJECTION_SIGMAS * np.sqrt(variance / max(contrast, 1e-6)), 0.02), by_noise)
-    return float(min(max((alpha - floor) / (0.98 - floor), 0.0), 1.0))
+    floor = min(max(_PROJECTION_SIGMAS * sigma, 0.02), by_noise)
+    full = 0.98 - min(_FULL_SIGMAS * sigma, _MOST_NOISE_INSIDE) * _ramp(distance, 0.5, 1.2)
+    return float(min(max((alpha - floor) / (full - floor), 0.0), 1.0))
 
 
 @compiled
