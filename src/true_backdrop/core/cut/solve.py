@@ -15,7 +15,8 @@ _WIDE_BAND = 3.0
 _NOISE_SIGMAS, _PROJECTION_SIGMAS = 3.0, 4.0
 #: So much opacity may be noise at most, at the outline and a proxy pixel outside of it.
 _MOST_NOISE, _MOST_NOISE_OUTSIDE = 0.12, 0.25
-#: So many standard deviations below all is all, a proxy pixel inside of the outline, and so much at most.
+#: So many standard deviations below all is all, a proxy pixel inside of the outline, and so much at most. Nearer to it than a
+#: pixel of the tile a lens's own edge is.
 _FULL_SIGMAS, _MOST_NOISE_INSIDE = 2.0, 0.2
 #: What the distance to the outline says of opacity is as good as a projection that is off by this.
 _DISTANCE_SIGMA = 0.4
@@ -89,7 +90,7 @@ def solve_tile(
                 continue
             for c in range(3):
                 pure[c] = _between(own[:, :, c], rows, y, columns, x)
-            a = _opacity(shot[y, x], here, pure, distance, reach, noise)
+            a = _opacity(shot[y, x], here, pure, distance, reach, noise, narrowest)
             alpha[y, x] = a
             for c in range(3):
                 colour[y, x, c] = _unmixed(shot[y, x, c], here[c], pure[c], a)
@@ -184,8 +185,10 @@ def _differs(frame: LinearRGB, behind: LinearRGB, noise: float) -> bool:
 
 
 @compiled
-def _opacity(frame: LinearRGB, behind: LinearRGB, pure: LinearRGB, distance: float, reach: float, noise: float) -> float:
-    """Alpha of one pixel: frame I, backdrop sB and local product colour F, (3,) each."""
+def _opacity(
+    frame: LinearRGB, behind: LinearRGB, pure: LinearRGB, distance: float, reach: float, noise: float, pixel: float
+) -> float:
+    """Alpha of one pixel: frame I, backdrop sB and local product colour F, (3,) each; `pixel` is its width in proxy pixels."""
     level = _level(behind)
     span_sq = toward = 0.0
     for c in range(3):
@@ -211,7 +214,8 @@ def _opacity(frame: LinearRGB, behind: LinearRGB, pure: LinearRGB, distance: flo
     sigma = np.sqrt(variance / max(contrast, 1e-6))
     by_noise = _MOST_NOISE + (_MOST_NOISE_OUTSIDE - _MOST_NOISE) * _ramp(-distance, 0.4, 1.2)
     floor = min(max(_PROJECTION_SIGMAS * sigma, 0.02), by_noise)
-    full = 0.98 - min(_FULL_SIGMAS * sigma, _MOST_NOISE_INSIDE) * _ramp(distance, 0.5, 1.2)
+    inside = max(pixel, 0.5)
+    full = 0.98 - min(_FULL_SIGMAS * sigma, _MOST_NOISE_INSIDE) * _ramp(distance, inside, inside + 0.7)
     return float(min(max((alpha - floor) / (full - floor), 0.0), 1.0))
 
 
