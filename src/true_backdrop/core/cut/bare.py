@@ -32,6 +32,11 @@ FULL_LIGHT = 0.03
 THROUGH_GLASS = 0.04
 
 
+def tint_allowed(tone: NDArray[np.float32] | float, limits: Tolerances) -> NDArray[np.float32]:
+    """The most tint that backdrop in shadow of such a tone (log units) may have, in the same shape."""
+    return np.asarray(limits.tint + TINT_IN_SHADOW * np.clip(np.negative(tone), 0, DEEPEST), np.float32)
+
+
 @dataclass(frozen=True, slots=True)
 class Bare:
     """Masks (H, W) of pixels that may be bare backdrop, one by one.

@@ -12,10 +12,10 @@ from true_backdrop.core.cut.bare import (
     FULL_LIGHT,
     NOT_PALE,
     THROUGH_GLASS,
-    TINT_IN_SHADOW,
     TONES,
     as_glass,
     brighter_in_part,
+    tint_allowed,
     unlike_around,
 )
 from true_backdrop.core.cut.evidence import Evidence
@@ -92,7 +92,7 @@ def _shown(evidence: Evidence, here: tuple[slice, slice], place: Mask, limits: T
         return (in_full_light and shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure)) or None
     if not TONES[0] < tone < TONES[1]:
         return None
-    if median(evidence.tint[here][place]) > limits.tint + TINT_IN_SHADOW * min(max(-tone, 0.0), DEEPEST):
+    if median(evidence.tint[here][place]) > tint_allowed(tone, limits):
         return None
     return shows_grain(evidence.tone[here], evidence.bare[here], place, evidence.grain)
 

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.bare import TINT_IN_SHADOW
+from true_backdrop.core.cut.bare import tint_allowed
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
@@ -136,8 +136,7 @@ def _as_neutral_as_shadow(evidence: Evidence, product: Mask) -> Mask:
     """What of the foot of a product (h, w) in its box may be shadow along the outline, and does not lack the backdrop's grain."""
     tone, limits = evidence.tone, Tolerances.of(_SHADOWS_MATCH, evidence.noise, evidence.long_side)
     depth = np.clip(-tone, 0, 1)
-    neutral = product & (tone > _FOOT_TONES[0]) & (tone < _FOOT_TONES[1])
-    neutral &= evidence.tint < limits.tint + TINT_IN_SHADOW * depth
+    neutral = product & (tone > _FOOT_TONES[0]) & (tone < _FOOT_TONES[1]) & (evidence.tint < tint_allowed(tone, limits))
     neutral &= evidence.step < limits.step + limits.step_in_shadow * depth
     even = cv2.morphologyEx(neutral.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
     count, labels, stats, _ = cv2.connectedComponentsWithStats(even, connectivity=4)

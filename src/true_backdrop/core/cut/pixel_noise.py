@@ -8,7 +8,7 @@ from true_backdrop.core.cut.align import BARE, FLOOR, Aligned, sigma_of_steps
 from true_backdrop.core.picture import Picture, Region
 
 #: So many rows of the frame are looked at, spread over its height.
-_ROWS = 48
+_ROWS = 16
 
 
 def pixel_noise(frame: Picture, aligned: Aligned, shot: Region | None = None) -> float:

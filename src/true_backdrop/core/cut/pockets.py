@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.bare import DEEPEST, TINT_IN_SHADOW, ring_around
+from true_backdrop.core.cut.bare import ring_around, tint_allowed
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median, near
 from true_backdrop.core.cut.paper import shows_paper
@@ -73,8 +73,7 @@ def paper_beside(evidence: Evidence, product: Mask, seen: Mask) -> Mask:
         opens = around & ~product[here]
         if np.count_nonzero(opens) < 2 * _SEAM_PX or seen[here][opens].mean() > _SEAMLESS:
             continue
-        depth = min(max(-median(evidence.tone[here][place]), 0.0), DEEPEST)
-        if median(evidence.tint[here][place]) > limits.tint + TINT_IN_SHADOW * depth:
+        if median(evidence.tint[here][place]) > tint_allowed(median(evidence.tone[here][place]), limits):
             continue  # shading of a coloured body can follow the paper's by chance
         if shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
             found[here] |= place | around

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.bare import TINT_IN_SHADOW
+from true_backdrop.core.cut.bare import tint_allowed
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -36,8 +36,7 @@ def shadow_between(evidence: Evidence, places: Mask, outside: Mask, open_backdro
         tone, tint = evidence.tone[here], evidence.tint[here]
         if median(tone[place]) > _DARKER:
             continue
-        neutral = tint < limits.tint + TINT_IN_SHADOW * np.clip(-tone, 0, 1)
-        if neutral[place].mean() < _NEUTRAL:
+        if np.mean(tint[place] < tint_allowed(tone[place], limits)) < _NEUTRAL:
             continue
         near, far = (cv2.dilate(place.astype(np.uint8), np.ones((2 * by + 1,) * 2, np.uint8)) > 0 for by in _BESIDE_PX)
         line, body = near & ~place & open_backdrop[here], far & ~near & ~outside[here]
