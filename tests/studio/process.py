@@ -41,7 +41,7 @@ class Process:
         self._card = tempfile.mkdtemp(prefix="true-backdrop-test-card-")
 
     def start(self) -> None:
-        order = ["--layers", str(LAYERS), "--port", str(self.port), "--width", "900", "--card", self._card]
+        order = ["--layers", str(LAYERS), "--port", str(self.port), "--width", "900", "--card", self._card, "--seed", "1"]
         self._process = subprocess.Popen([sys.executable, "-m", "true_backdrop.studio.simulated.server", *order])
         deadline = time.monotonic() + 30
         while True:

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import io
 import itertools
+import tempfile
+from pathlib import Path
 
 import numpy as np
 import pytest
 from PIL import Image
 
+from tests.studio.process import LAYERS
 from true_backdrop.core import codec
 from true_backdrop.studio.errors import CardFull, DeviceBusy, DeviceGone, StudioError
 from true_backdrop.studio.protocols import CameraSettings, LampSettings
+from true_backdrop.studio.simulated.device import SimulatedStudio
 
 
 def brightness(jpeg: bytes) -> float:
@@ -44,6 +48,21 @@ def test_exposure_and_lamps_change_the_light_as_they_should(process) -> None:  #
         out.append(brightness(studio.fetch(studio.release()).data))
     studio.set_lamps(LampSettings(front=0))
     assert front[0] + brightness(studio.fetch(studio.release()).data) == pytest.approx(both[0], rel=0.02)  # light adds
+
+
+def test_a_seed_repeats_the_noise_of_the_takes_however_long_one_looked() -> None:
+    def two_takes(looks: int) -> list[np.ndarray]:
+        with tempfile.TemporaryDirectory() as card:
+            studio = SimulatedStudio(LAYERS, (60, 90), Path(card), seed=7)
+            for _ in range(looks):
+                studio.live_frame()
+            names = [studio.ask({"do": "release"})[0]["file_name"] for _ in range(2)]
+            files = [studio.ask({"do": "download", "file_name": name})[1] for name in names]
+        return [codec.decode(file, "take.jpg").pixels for file in files]
+
+    once, again = two_takes(0), two_takes(3)
+    np.testing.assert_array_equal(once, again)
+    assert not np.array_equal(once[0], once[1])
 
 
 def test_automatic_focus_strays_on_an_empty_table(process) -> None:  # type: ignore[no-untyped-def]

@@ -46,12 +46,15 @@ class _State:
 
 
 class SimulatedStudio:
-    """One camera, two groups of lamps, one table. Safe to use from several threads."""
+    """One camera, two groups of lamps, one table. Safe to use from several threads.
 
-    def __init__(self, layers: Path, size: tuple[int, int], card: Path, *, card_room: int = 500) -> None:
+    With a `seed` the same takes in the same order have the same noise, however many live pictures were looked at meanwhile.
+    """
+
+    def __init__(self, layers: Path, size: tuple[int, int], card: Path, *, card_room: int = 500, seed: int | None = None) -> None:
         self._live, self._whole = Scenery(layers, LIVE_SIZE), Scenery(layers, size)
         self._now, self._lock = _State(), threading.RLock()
-        self._rng = np.random.default_rng()
+        self._of_takes, self._of_live = np.random.default_rng(seed), np.random.default_rng(seed)
         self._card, self._room = Card(card), card_room
         self._one_at_a_time, self._ahead = threading.Lock(), ThreadPoolExecutor(1, thread_name_prefix="light-ahead")
 
@@ -93,7 +96,7 @@ class SimulatedStudio:
         return encode_preview(self._picture(self._live, now), quality=85)
 
     def _picture(self, scenery: Scenery, now: _State) -> np.ndarray:
-        return exposed(self._light(scenery, now), now.camera, self._rng)
+        return exposed(self._light(scenery, now), now.camera, self._of_live if scenery is self._live else self._of_takes)
 
     def _light(self, scenery: Scenery, now: _State) -> np.ndarray:
         focus = Focus(now.camera.f_number, now.camera.focus_mm)
@@ -195,7 +198,7 @@ class SimulatedStudio:
         solid = scene.covered > 0.5
         if solid.any():
             return float(np.clip(np.percentile(scene.depth[solid], 15), 300, 10000))
-        return float(_LOST_FOCUS_MM + self._rng.uniform(-_HUNTING_MM, _HUNTING_MM))
+        return float(_LOST_FOCUS_MM + self._of_takes.uniform(-_HUNTING_MM, _HUNTING_MM))
 
     def _download(self, name: str) -> tuple[dict[str, Any], bytes]:
         with self._lock:

@@ -85,11 +85,12 @@ def main() -> None:
     parser.add_argument("--port", type=int, default=8471)
     parser.add_argument("--width", type=int, default=1500, help="width of a take in pixels; the height is two thirds of it")
     parser.add_argument("--card", type=Path, help="folder that stands for the camera's card; default: a new one each time")
+    parser.add_argument("--seed", type=int, help="of the takes' noise; default: another one each time")
     args = parser.parse_args()
     logging.basicConfig(level=logging.INFO)
     cv2.setNumThreads(1)
     card = args.card or Path(tempfile.mkdtemp(prefix="true-backdrop-card-"))
-    studio = SimulatedStudio(args.layers, (args.width * 2 // 3, args.width), card)
+    studio = SimulatedStudio(args.layers, (args.width * 2 // 3, args.width), card, seed=args.seed)
     studio.warm()
     with contextlib.suppress(KeyboardInterrupt):
         asyncio.run(_run(args.host, args.port, studio))
