@@ -87,3 +87,22 @@ def test_where_a_silhouette_tells_the_outline_it_is_not_asked_about() -> None:
     decision = pipeline.decide_cut(prepared, CutSettings(), proposal)
     assert decision.outline.product[alpha > 0.99].mean() > 0.99
     assert not asks(decision.judgement, NEARLY)
+
+
+PART = "a stricter backdrop match would keep a part more"
+
+
+def _beside_a_ball(colour: tuple[float, float, float], depth: float) -> Judgement:
+    """A purple ball, and at its foot something that ends softly, so much darker than the paper and of such a colour."""
+    foot = np.clip(1.6 - np.hypot((X - 360) / 170, (Y - 342) / 40), 0, 1)[..., None]
+    made = photographed(_disc(360, 220, 120), np.broadcast_to(PURPLE, (*SIZE, 3)), noise=0.003)
+    ball = made.alpha[..., None]
+    lit = ball + (1 - ball) * np.exp((np.log(colour) - depth) * foot / 2.2)
+    return judged(Scene(np.clip(made.frame * lit, 0, 255).round().astype(np.uint8), made.backdrop, made.alpha))[0]
+
+
+@pytest.mark.parametrize("depth", [0.1, 0.3])
+def test_what_only_a_stricter_match_keeps_is_asked_about_where_it_has_a_colour(depth: float) -> None:
+    assert asks(_beside_a_ball((1.0, 0.7, 0.5), depth), PART)
+    assert _beside_a_ball((1.0, 1.0, 1.0), depth).verdict is Verdict.CLEAN
+    assert _beside_a_ball((1.0, 0.95, 0.9), depth).verdict is Verdict.CLEAN  # light that a product throws

@@ -18,6 +18,7 @@ from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.area import BEYOND_CHANCE, by_grain, by_light, off_the_backdrop
 from true_backdrop.core.cut.bare import grained
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.flanks import flanks
 from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.cut.minimal_cut import minimal_cut, smaller
 from true_backdrop.core.cut.shaded import shadow_between
@@ -226,6 +227,7 @@ class Closing:
         enclosed = _bounded(outside & inside, ~inside, self.seen, _WIDE_PRODUCT_PX, large=large)
         product = _bounded(enclosed, ~inside, self.seen, _WIDE_PRODUCT_PX, least=_NEW_SEEN)
         product |= self._pale(enclosed & ~product, ~inside, outside)
+        product |= flanks(self._evidence, outside & inside & ~product, ~inside, outside, self.seen & ~self.soft)
         product &= ~grained(self._evidence, product, True)
         product |= self._not_as_light(grained(self._evidence, enclosed, False))
         if product.any() and self._evidence.grain is None:

@@ -24,6 +24,7 @@ class Decided:
     hinted    where there is at least a hint of an edge
     clear     whether the product is said to be clear
     unsaid    whether nobody said what the product is made of
+    stricter  at a stricter match, where one was tried
     open      what of the product shows the backdrop between its strands, and is cut so
     through   where the backdrop was seen through it without anybody saying so (glass.py); None where nowhere
     """
@@ -40,3 +41,4 @@ class Decided:
     unsaid: bool = True
     through: Mask | None = None
     open: Mask | None = None
+    stricter: Mask | None = None

@@ -71,6 +71,11 @@ class Proposal:
         """The product (H, W) on the proxy at the proposed match: what `decide` gives for it."""
         return self._on_proxy(self.packed, busy)
 
+    def stricter(self, busy: Busy, match: int) -> Mask | None:
+        """The product (H, W) on the proxy at the strictest of the first values, where that is above `match`."""
+        tried = [packed for value, packed in sorted(self.tried, key=lambda one: one[0]) if match < value <= TRIED_FIRST[-1]]
+        return self._on_proxy(tried[-1], busy) if tried else None
+
     def anchors(self, busy: Busy, match: int, material: Material) -> dict[int, Mask]:
         """The product (H, W) on the proxy by backdrop match: where it was tried, at `match`, and near both ends."""
         found = {tried: self._on_proxy(packed, busy) for tried, packed in self.tried}

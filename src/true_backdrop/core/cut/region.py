@@ -262,7 +262,14 @@ def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop:
     beside = near(body, 2 * radius)
     thin = (evidence.thin > 3 * limits.thin) & (~beside | (tint > 1))
     strong = rest & ((tint > 2.5) | (evidence.tone < limits.darkest) | (evidence.tone > 2 * limits.brighter) | thin)
-    return np.asarray(strong | body)
+    # No shadow is brighter than the backdrop, and light that is thrown on it stops no flood, but where an edge mixes with it.
+    bright = np.asarray(cv2.blur(evidence.tone, (3, 3)) > _BRIGHT * limits.brighter) & (eroded(rest, MIXED_PX // 2) > 0)
+    bright &= ~near(strong | body, MIXED_PX)
+    return np.asarray(strong | body | bright)
+
+
+#: Not backdrop, and brighter than it by so much of what is brighter for sure, is product.
+_BRIGHT = 0.4
 
 
 def shade_around(evidence: Evidence, outside: Mask) -> Plane:
