@@ -11,19 +11,18 @@ from functools import cached_property
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.area import BEYOND_CHANCE, by_grain, by_light, off_the_backdrop
 from true_backdrop.core.cut.bare import grained
+from true_backdrop.core.cut.bordered import bounded, gone_into, part_of
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.flanks import flanks
 from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.cut.minimal_cut import minimal_cut, smaller
 from true_backdrop.core.cut.shaded import shadow_between
 from true_backdrop.core.cut.tolerances import Tolerances
-from true_backdrop.core.picture import Region
 
 #: Sigma (pixels of half the proxy) that an edge is held against: a shadow's slope stays as steep, an edge does not.
 _BROAD_PX = 2.5
@@ -224,8 +223,8 @@ class Closing:
         `alike` (H, W) looks like backdrop.
         """
         large, inside = _LARGE_PRODUCT * self._evidence.long_side**2, self.enclosed
-        enclosed = _bounded(outside & inside, ~inside, self.seen, _WIDE_PRODUCT_PX, large=large)
-        product = _bounded(enclosed, ~inside, self.seen, _WIDE_PRODUCT_PX, least=_NEW_SEEN)
+        enclosed = bounded(outside & inside, ~inside, self.seen, _WIDE_PRODUCT_PX, large=large)
+        product = bounded(enclosed, ~inside, self.seen, _WIDE_PRODUCT_PX, least=_NEW_SEEN)
         product |= self._pale(enclosed & ~product, ~inside, outside)
         product |= flanks(self._evidence, outside & inside & ~product, ~inside, outside, self.seen & ~self.soft)
         product &= ~grained(self._evidence, product, True)
@@ -234,7 +233,9 @@ class Closing:
             product &= ~shadow_between(self._evidence, product, outside, ~inside, self.soft)
         bare = outside & ~inside
         bare[[0, -1]] = bare[:, [0, -1]] = True
-        backdrop = _bounded(~outside & ~inside & alike, bare, self.seen, _WIDE_BACKDROP_PX, most=_OLD_SEEN)
+        backdrop = bounded(~outside & ~inside & alike, bare, self.seen, _WIDE_BACKDROP_PX, most=_OLD_SEEN)
+        if backdrop.any():
+            backdrop = gone_into(backdrop, bare, *self.slopes)
         backdrop &= ~grained(self._evidence, backdrop, False)
         return (outside & ~product) | backdrop, product
 
@@ -246,7 +247,7 @@ class Closing:
         count, labels = cv2.connectedComponents(places.astype(np.uint8), connectivity=8)
         own = cv2.dilate((~outside).astype(np.uint8), np.ones((2 * _AWAY_PX + 1,) * 2, np.uint8)) == 0
         border = places & own & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
-        seen, bright = (_part_of(labels, of, there, count) for of, there in ((border, self.seen), (places, self._bright)))
+        seen, bright = (part_of(labels, of, there, count) for of, there in ((border, self.seen), (places, self._bright)))
         chosen = (seen >= _SOME_SEEN) & (seen + bright >= _NEW_SEEN)
         chosen[0] = False
         return np.asarray(chosen[labels])
@@ -260,34 +261,6 @@ class Closing:
         return np.asarray(chosen[labels])
 
 
-def _part_of(labels: np.ndarray, of: Mask, there: Mask, count: int) -> NDArray[np.float64]:
-    """For each label, how much of some pixels (H, W) are there too (n), 0 to 1."""
-    whole, part = (np.bincount(labels[pixels], minlength=count) for pixels in (of, of & there))
-    return np.asarray(part / np.maximum(whole, 1))
-
-
 def _gradient(plane: Plane) -> tuple[Plane, Plane]:
     across, down = (cv2.Sobel(plane, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1)))
     return np.asarray(across, np.float32), np.asarray(down, np.float32)
-
-
-def _bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, *, large: float = 0, least: float = 0, most: float = 1) -> Mask:
-    """Of some places those that border on another one, along a line that is seen for such a part of its length."""
-    places = cv2.morphologyEx(places.astype(np.uint8), cv2.MORPH_OPEN, disc(_THIN_PX // 2)) > 0
-    found = np.zeros_like(places)
-    left, top, across, down = cv2.boundingRect(places.astype(np.uint8))
-    if across == 0:
-        return found
-    box = Region(top, left, top + down, left + across).grown(wide_px, *places.shape).slices
-    places, other, seen = places[box], other[box], seen[box]
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
-    border = places & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
-    length = np.bincount(labels[border], minlength=count)
-    plain = np.bincount(labels[border & seen], minlength=count) / np.maximum(length, 1)
-    chosen = (length > 0) & (plain >= least) & (plain <= most) & (stats[:, cv2.CC_STAT_AREA] >= large)
-    wide = np.zeros(count, bool)
-    wide[labels[cv2.erode(places.astype(np.uint8), disc(wide_px // 2)) > 0]] = True
-    chosen &= wide
-    chosen[0] = False
-    found[box] = chosen[labels]
-    return found
