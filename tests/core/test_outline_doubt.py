@@ -11,6 +11,8 @@ import pytest
 from tests.core.test_area import SIZE, X, Y, _disc, photographed
 from tests.scenes import Scene
 from true_backdrop.core import pipeline
+from true_backdrop.core.cut.decided import Decided
+from true_backdrop.core.cut.outline_doubt import nearly_backdrop
 from true_backdrop.core.cut.verdict import Judgement, Verdict
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
@@ -75,6 +77,17 @@ def test_an_outline_that_gives_way_is_asked_about_where_the_product_is_nearly_as
     assert asks(judgement, NEARLY) == asked
     if asked:
         assert [place.where for place in judgement.places if place.said == NEARLY] == ["left side"]
+
+
+@pytest.mark.parametrize(("tone", "asked"), [(-0.03, True), (-0.12, False)])
+def test_where_much_of_the_product_is_just_as_the_backdrop_it_need_not_give_way(tone: float, asked: bool) -> None:
+    made = photographed(*_capped(tone), noise=0.002)
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    whole = cv2.resize(made.alpha, prepared.evidence.shape[::-1], interpolation=cv2.INTER_AREA) > 0.5
+    nowhere = np.zeros_like(whole)
+    found, share = nearly_backdrop(prepared.evidence, Decided(whole, whole, whole, nowhere, 50, 0.0, prepared.busy, nowhere))
+    assert bool(found) == asked
+    assert (share > 0.1) == asked
 
 
 def test_where_a_silhouette_tells_the_outline_it_is_not_asked_about() -> None:

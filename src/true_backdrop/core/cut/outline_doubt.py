@@ -28,6 +28,8 @@ _SOFT_OUTLINE, _SOFT_RUN, _BOTH_SIDES_PX, _SHADOWS_MATCH, _DARKEST, _LIGHTEST = 
 #: just inside its outline (from and to such sides of a square, pixels) is so near to the backdrop's tone and tint (log units)
 #: before a person should look (measured on sets of many kinds, docs/cut.md).
 _GIVES_WAY, _INSIDE_PX, _NEARLY, _NEARLY_PART = 0.0045, (3, 7), 0.2, 0.015
+#: And where so much of it is just as the backdrop (log units, and in its noise), it need not give way.
+_JUST_AS, _JUST_AS_NOISE, _JUST_AS_PART = 0.06, 2.0, 0.1
 #: So near to backdrop between strands (pixels) the outline is that of strands.
 _BETWEEN_PX = 6
 
@@ -82,8 +84,8 @@ def softness(evidence: Evidence, decided: Decided) -> Found:
 
 def nearly_backdrop(evidence: Evidence, decided: Decided) -> Found:
     """Whether the outline gives way a little with backdrop match, where the product is nearly as light and as neutral as the
-    backdrop: there its edge may lie elsewhere, although one is seen."""
-    if decided.clear or decided.unrest <= _GIVES_WAY:
+    backdrop: there its edge may lie elsewhere, although one is seen. Or whether much of the product is just as the backdrop."""
+    if decided.clear:
         return [], 0.0
     product = decided.product & decided.at_match
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
@@ -94,14 +96,20 @@ def nearly_backdrop(evidence: Evidence, decided: Decided) -> Found:
     if decided.open is not None:  # between strands the backdrop is seen by right
         ring &= ~near(decided.open[box], _BETWEEN_PX)
     tone, tint = (cv2.blur(np.ascontiguousarray(plane[box]), (3, 3)) for plane in (evidence.tone, evidence.tint))
-    alike = ring & (np.abs(tone) < _NEARLY) & (tint < _NEARLY)
+    length = max(1, int(np.count_nonzero(ring)))
     if decided.busy.opaque is not None:  # a silhouette tells it
-        alike &= ~decided.busy.on_proxy(decided.busy.opaque)[box]
-    share = int(np.count_nonzero(alike)) / max(1, int(np.count_nonzero(ring)))
-    if share <= _NEARLY_PART:
+        ring &= ~decided.busy.on_proxy(decided.busy.opaque)[box]
+    gives_way, just_as = decided.unrest > _GIVES_WAY, _JUST_AS + _JUST_AS_NOISE * evidence.noise
+    for near_to, part in ((_NEARLY, _NEARLY_PART if gives_way else 1.0), (just_as, _JUST_AS_PART)):
+        alike = ring & (np.abs(tone) < near_to) & (tint < near_to)
+        share = int(np.count_nonzero(alike)) / length
+        if share > part:
+            break
+    else:
         return [], 0.0
     at = places(_whole(alike, box, product.shape), decided.product, "nearly as the backdrop")
-    said = f"the product is nearly as the backdrop, {named(at)}, and its outline gives way a little there; is a part lost?"
+    also = ", and its outline gives way a little there" if gives_way else ""
+    said = f"the product is nearly as the backdrop, {named(at)}{also}; is a part lost?"
     return [(said, at)], share
 
 

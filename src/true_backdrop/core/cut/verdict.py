@@ -94,8 +94,8 @@ def _match(decided: Decided) -> Found:
 
 #: A part that only a stricter match keeps is worth a look where it is so large (of the product's area), so broad (pixels from its
 #: middle to its edge), and of such a tint at least (log units), on bare backdrop and for each unit of a shadow's depth more: of
-#: shadows it was at most half of that, of lost parts 1.2 to 2 times (on 290 composites and the demo).
-_ONE_PART_MORE, _PART_PX, _TINTED, _TINTED_IN_SHADOW = 0.01, 2, 0.12, 0.35
+#: shadows it was at most 0.6 of that, of lost parts from 1.15 times on (on 430 composites and the demo).
+_ONE_PART_MORE, _PART_PX, _TINTED, _TINTED_IN_SHADOW = 0.008, 2, 0.12, 0.2
 
 
 def _one_part_more(evidence: Evidence, decided: Decided) -> Found:
