@@ -13,7 +13,7 @@ from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
-from true_backdrop.core.cut.masks import MIXED_PX, disc, median, shrunk
+from true_backdrop.core.cut.masks import MIXED_PX, disc, median, percentiles, shrunk
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
@@ -170,7 +170,7 @@ def _lit_in_part(tone: Plane, exactly: Mask) -> bool:
     """
     if np.count_nonzero(exactly) <= _LIT_PART * tone.size:
         return False
-    deepest, brightest = np.percentile(tone, (5, 95))
+    deepest, brightest = percentiles(tone, 5, 95)
     return bool(deepest < _SHADOW and brightest < _TONE)
 
 
@@ -180,7 +180,7 @@ _FEW_OFF = 10
 
 def lit_all_over(tone: Plane, tint: Plane, noise: float) -> bool:
     """Whether a place's n pixels are as light and as neutral as the backdrop in full light, up to noise."""
-    darkest, brightest = np.percentile(tone, (_FEW_OFF, 100 - _FEW_OFF))
+    darkest, brightest = percentiles(tone, _FEW_OFF, 100 - _FEW_OFF)
     if darkest < -_TONE - noise or brightest > _TONE + noise:
         return False
     return abs(median(tone)) < _TONE and median(tint) < _NEUTRAL * noise
@@ -192,7 +192,7 @@ _BRIGHTER, _BRIGHTER_NOISE, _BRIGHTER_PART = 0.012, 2.0, 20
 
 def brighter_in_part(tone: NDArray[np.float32], noise: float) -> bool:
     """Whether a good part of n pixels is brighter than the backdrop can be: white product, whose light crosses that of paper."""
-    return float(np.percentile(tone, 100 - _BRIGHTER_PART)) > _BRIGHTER + _BRIGHTER_NOISE * noise
+    return percentiles(tone, 100 - _BRIGHTER_PART)[0] > _BRIGHTER + _BRIGHTER_NOISE * noise
 
 
 #: What is around a place is not pale if it is so far off the backdrop (log units): what is so much paler inside it is a hole.
@@ -237,7 +237,7 @@ def _enclosed_by_product(
 
 def is_all_around(off: NDArray[np.float32]) -> bool:
     """Whether product is all around a place, where what is around (n,) is so far off the backdrop."""
-    return bool(off.size > 0 and np.percentile(off, _ALL_AROUND) > _FAR_OFF and np.mean(off < _AS_LIGHT) < _GOES_ON)
+    return bool(off.size > 0 and percentiles(off, _ALL_AROUND)[0] > _FAR_OFF and np.mean(off < _AS_LIGHT) < _GOES_ON)
 
 
 def ring_around(
@@ -267,5 +267,5 @@ def as_glass(evidence: Evidence, here: tuple[slice, slice], place: Mask, expecte
         return True
     if tone.size < _PANE_PX:
         return False
-    least, most = np.percentile(tone, (5, 95))
+    least, most = percentiles(tone, 5, 95)
     return bool(most - least < _UNEVEN)

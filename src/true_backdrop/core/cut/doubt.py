@@ -14,7 +14,7 @@ from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.holes import unevenness
-from true_backdrop.core.cut.masks import MIXED_PX, disc, near, shrunk
+from true_backdrop.core.cut.masks import MIXED_PX, disc, near, percentiles, shrunk
 from true_backdrop.core.cut.paper import seen_again, shows_paper
 from true_backdrop.core.cut.region import alike_at, shade_around
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -183,7 +183,7 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
             continue
         here = slice(y, y + height), slice(x, x + width)
         place = labels[here] == label
-        darkest, lightest = np.percentile(evidence.tone[here][place], (5, 95))
+        darkest, lightest = percentiles(evidence.tone[here][place], 5, 95)
         in_light = _NEARLY_LIT < lightest < limits.brighter and lightest - darkest > _FALLS
         shaded = lightest < _IN_SHADOW and lightest - darkest < _EVEN_IN_SHADOW
         shaded = shaded and float(np.median(expected[here][place])) < _SHADE_NEARBY

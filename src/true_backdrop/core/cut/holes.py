@@ -20,7 +20,7 @@ from true_backdrop.core.cut.bare import (
 )
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
-from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, shrunk
+from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, percentiles, shrunk
 from true_backdrop.core.cut.paper import LEAST_STRUCTURE, seen_again, shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -120,7 +120,7 @@ _PERCENTILE = 1.645
 def unevenness(tone: NDArray[np.float32], noise: float = 0.0, darker: float = _DARKER) -> float:
     """How uneven the light of a place of n pixels is, beyond some noise, in parts of how much darker than the backdrop it is;
     infinite where some of it is not darker than that by `darker`."""
-    darkest, middle, lightest = (float(value) for value in np.percentile(tone, (5, 50, 95)))
+    darkest, middle, lightest = percentiles(tone, 5, 50, 95)
     darkest, lightest = min(middle, darkest + _PERCENTILE * noise), max(middle, lightest - _PERCENTILE * noise)
     return (lightest - darkest) / -middle if lightest < -darker else np.inf
 

@@ -10,7 +10,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import ring_around, tint_allowed
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median, near
+from true_backdrop.core.cut.masks import median, near, percentiles
 from true_backdrop.core.cut.paper import shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -164,7 +164,7 @@ def bays(evidence: Evidence, product: Mask, soft: Mask) -> Mask:
         tone, tint = evidence.tone[here], evidence.tint[here]
         small = int(np.count_nonzero(place) < _SMALL_BAY * evidence.long_side**2)
         of_them = _NARROW_PART if np.count_nonzero(mouth) < _NARROW_PX else 50
-        if np.percentile(evidence.step[here][mouth], of_them) > _MOUTH_STEP[small] + _STEP_NOISE * evidence.noise:
+        if percentiles(evidence.step[here][mouth], of_them)[0] > _MOUTH_STEP[small] + _STEP_NOISE * evidence.noise:
             continue
         beside = place & near(mouth, _INTO_PX)
         if not beside.any() or abs(median(tone[beside]) - median(tone[mouth])) > _AS_LIGHT[small]:
@@ -177,7 +177,7 @@ def bays(evidence: Evidence, product: Mask, soft: Mask) -> Mask:
         off = np.maximum(np.abs(evidence.tone[box][ring] - level), np.abs(evidence.tint[box][ring] - colour))
         if off.size == 0:
             continue
-        body = float(np.percentile(off, _BODY_PART))
+        body = percentiles(off, _BODY_PART)[0]
         if body > (_BODY if np.count_nonzero(place) > _SMALL_BAY_PX else _SMALL_BODY):
             nearer = np.maximum(np.abs(tone - level), np.abs(tint - colour)) < body / 2
             found[here] |= place | (around & nearer)

@@ -21,15 +21,14 @@ def slits(evidence: Evidence, lit: Mask) -> Mask:
     """
     found = np.zeros_like(lit)
     _, labels, stats, _ = cv2.connectedComponentsWithStats(lit.astype(np.uint8), connectivity=8)
-    for label in range(1, len(stats)):
-        left, top, width, height, area = (int(value) for value in stats[label])
-        if area < _SLIT_PX:
-            continue
+    narrow = stats[:, cv2.CC_STAT_AREA] >= _SLIT_PX
+    narrow[np.unique(labels[cv2.distanceTransform(lit.astype(np.uint8), cv2.DIST_L2, 5) > _WIDEST_PX])] = False
+    narrow[0] = False
+    for label in np.flatnonzero(narrow):
+        left, top, width, height, _ = (int(value) for value in stats[label])
         here = slice(top, top + height), slice(left, left + width)
         place = labels[here] == label
         if not lit_all_over(evidence.tone[here][place], evidence.tint[here][place], evidence.noise):
-            continue
-        if cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5).max() > _WIDEST_PX:
             continue
         around, ring = ring_around(evidence.shape, here, place)
         off = np.maximum(np.abs(evidence.tone[around][ring]), evidence.tint[around][ring])
