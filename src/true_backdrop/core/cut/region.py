@@ -14,6 +14,7 @@ from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, grained, papered
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.flanks import flanks_by_light
 from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
 from true_backdrop.core.cut.paper import without_grain
@@ -153,6 +154,7 @@ def decide(
     if opaque is not None:
         backdrop &= ~opaque[box]
     sure = _sure_product(evidence, limits, like.tint[box], backdrop)
+    sure |= flanks_by_light(evidence, backdrop, sure, limits.brighter, closing.seen[box] & ~closing.soft[box])
     if opaque is not None:
         sure |= opaque[box]
     inside = watershed(evidence, backdrop, sure)
@@ -262,14 +264,7 @@ def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop:
     beside = near(body, 2 * radius)
     thin = (evidence.thin > 3 * limits.thin) & (~beside | (tint > 1))
     strong = rest & ((tint > 2.5) | (evidence.tone < limits.darkest) | (evidence.tone > 2 * limits.brighter) | thin)
-    # No shadow is brighter than the backdrop, and light that is thrown on it stops no flood, but where an edge mixes with it.
-    bright = np.asarray(cv2.blur(evidence.tone, (3, 3)) > _BRIGHT * limits.brighter) & (eroded(rest, MIXED_PX // 2) > 0)
-    bright &= ~near(strong | body, MIXED_PX)
-    return np.asarray(strong | body | bright)
-
-
-#: Not backdrop, and brighter than it by so much of what is brighter for sure, is product.
-_BRIGHT = 0.4
+    return np.asarray(strong | body)
 
 
 def shade_around(evidence: Evidence, outside: Mask) -> Plane:
