@@ -53,16 +53,24 @@ def flanks_by_light(evidence: Evidence, backdrop: Mask, sure: Mask, brighter: fl
 
     The strongest step, which an outline is drawn on otherwise, is a reflection's there.
     """
-    lighter = np.asarray(cv2.blur(evidence.tone, (3, 3)) > _LIGHTER * brighter) & ~sure
-    if not lighter.any():
-        return lighter
+    found = np.zeros_like(sure)
+    reflection = sure & (evidence.tone > _REFLECTION * brighter)
+    left, top, across, down = cv2.boundingRect(reflection.astype(np.uint8))
+    if across == 0:
+        return found
+    box = Region(top, left, top + down, left + across).grown(_BESIDE_PX + 2 * MIXED_PX, *sure.shape).slices
+    backdrop, sure, edges, reflection = backdrop[box], sure[box], edges[box], reflection[box]
+    lighter = np.asarray(cv2.blur(evidence.tone[box], (3, 3)) > _LIGHTER * brighter) & ~sure
     # Where an edge mixes the two with the backdrop, or with what is brighter, it is as light as a flank.
-    lighter &= (eroded(~backdrop, MIXED_PX // 2) > 0) & ~near(sure, MIXED_PX)
-    lighter &= near(sure & (evidence.tone > _REFLECTION * brighter), _BESIDE_PX)
+    lighter &= eroded(~backdrop, MIXED_PX // 2) > 0
+    if not lighter.any():
+        return found
+    lighter &= ~near(sure, MIXED_PX) & near(reflection, _BESIDE_PX)
     count, labels = cv2.connectedComponents(lighter.astype(np.uint8), connectivity=8)
     square = np.ones((2 * MIXED_PX + 1,) * 2, np.uint8)
     grown = cv2.dilate(labels.astype(np.float32), square).astype(np.int32)
     line = backdrop & (cv2.dilate((~backdrop).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0)
     chosen = part_of(grown, line, cv2.dilate(edges.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0, count) > _EDGE_SEEN
     chosen[0] = False
-    return np.asarray(chosen[labels])
+    found[box] = chosen[labels]
+    return found
