@@ -48,7 +48,7 @@ class Proposal:
     unrest       part of the product's area that changes from one tried value to the next, at the best place
     packed       the product at the proposed match in the busy part, as bits
     restless     what changes at the quietest neighbour of it, in the busy part, as bits
-    tried        the product at every value that was tried, in the same way
+    tried        the product at every value that was tried, from loose to strict, in the same way
     """
 
     match: int
@@ -73,7 +73,7 @@ class Proposal:
 
     def stricter(self, busy: Busy, match: int) -> Mask | None:
         """The product (H, W) on the proxy at the strictest of the first values, where that is above `match`."""
-        tried = [packed for value, packed in sorted(self.tried, key=lambda one: one[0]) if match < value <= TRIED_FIRST[-1]]
+        tried = [packed for value, packed in self.tried if match < value <= TRIED_FIRST[-1]]
         return self._on_proxy(tried[-1], busy) if tried else None
 
     def anchors(self, busy: Busy, match: int, material: Material) -> dict[int, Mask]:
