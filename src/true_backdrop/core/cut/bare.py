@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, median, percentiles, shrunk
@@ -115,10 +116,13 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
                 shown = _enclosed_by_product(evidence, here, place, expected)
         if shown and not as_glass(evidence, here, place, expected, material):
             found[here] |= place
-    _, parts, boxes, _ = cv2.connectedComponentsWithStats((bare.soft & inside).astype(np.uint8), connectivity=4)
-    for here, place in _places(exactly & ~found) if material != "clear" else ():
-        if not _enclosed_by_product(evidence, here, place, expected, slender=True):
-            continue
+    if material == "clear":
+        return found
+    places = [at for at in _places(exactly & ~found) if _enclosed_by_product(evidence, *at, expected, slender=True)]
+    if not places:
+        return found
+    parts, boxes = components(bare.soft & inside, 4)
+    for here, place in places:
         of = parts[here][place][0]
         left, top, width, height, _ = boxes[of]
         whole = slice(top, top + height), slice(left, left + width)
@@ -134,8 +138,8 @@ def grained(evidence: Evidence, places: Mask, wanted: bool) -> Mask:
     found = np.zeros_like(places)
     if evidence.grain is None or not places.any():
         return found
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
-    for label in range(1, count):
+    labels, stats = components(places, 8)
+    for label in range(1, len(stats)):
         left, top, width, height, _ = stats[label]
         here = slice(top, top + height), slice(left, left + width)
         place = labels[here] == label
@@ -147,7 +151,7 @@ def grained(evidence: Evidence, places: Mask, wanted: bool) -> Mask:
 
 def _places(mask: Mask) -> Iterator[tuple[tuple[slice, slice], Mask]]:
     """What of a mask (H, W) hangs together, without its edges: box, and in it (h, w) the place."""
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(cv2.erode(mask.astype(np.uint8), disc(1)), connectivity=4)
+    labels, stats = components(cv2.erode(mask.astype(np.uint8), disc(1)), 4)
     for label in np.flatnonzero(stats[:, cv2.CC_STAT_AREA] >= _LEAST_PX):
         if label:
             left, top, width, height, _ = stats[label]

@@ -7,6 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import squared_length
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
 from true_backdrop.core.cut.masks import disc, near
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -136,7 +137,7 @@ def unreached(evidence: Evidence, inside: Mask, expected: Plane) -> Mask:
 
 def _large(places: np.ndarray) -> np.ndarray:
     """What of some places (h, w) of 0 and 1 hangs together over many pixels."""
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(places, connectivity=8)
+    labels, stats = components(places, 8)
     large = stats[:, cv2.CC_STAT_AREA] >= _LARGE
     large[0] = False
     return np.asarray(large.astype(np.uint8)[labels])

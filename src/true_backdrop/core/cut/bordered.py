@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.picture import Region
 
@@ -30,12 +31,12 @@ def bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, *, large: float
         return found
     box = Region(top, left, top + down, left + across).grown(wide_px, *places.shape).slices
     places, other, seen = places[box], other[box], seen[box]
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
+    labels, stats = components(places, 8)
     border = places & (cv2.dilate(other.astype(np.uint8), _LINE) > 0)
-    length = np.bincount(labels[border], minlength=count)
-    plain = np.bincount(labels[border & seen], minlength=count) / np.maximum(length, 1)
+    length = np.bincount(labels[border], minlength=len(stats))
+    plain = np.bincount(labels[border & seen], minlength=len(stats)) / np.maximum(length, 1)
     chosen = (length > 0) & (plain >= least) & (plain <= most) & (stats[:, cv2.CC_STAT_AREA] >= large)
-    wide = np.zeros(count, bool)
+    wide = np.zeros(len(stats), bool)
     wide[labels[cv2.erode(places.astype(np.uint8), disc(wide_px // 2)) > 0]] = True
     chosen &= wide
     chosen[0] = False

@@ -10,6 +10,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.bare import bare_pixels, unlike_around
 from true_backdrop.core.cut.closing import LARGE_OUTSIDE, Closing
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
@@ -69,9 +70,9 @@ def lost_beside(closing: Closing, product: Mask) -> Mask:
     """
     away = cv2.dilate(product.astype(np.uint8), disc(_BELONG_PX)) == 0
     pale = cv2.morphologyEx((closing.light_as_product & away).astype(np.uint8), cv2.MORPH_OPEN, disc(_BROAD_PX))
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(pale, connectivity=4)
+    labels, stats = components(pale, 4)
     lost = np.zeros_like(away)
-    for label in range(1, count):
+    for label in range(1, len(stats)):
         left, top, width, height, area = (int(value) for value in stats[label])
         if area < LARGE_OUTSIDE * closing.long_side**2:
             continue
@@ -88,7 +89,7 @@ def lost_beside(closing: Closing, product: Mask) -> Mask:
 
 def _long(places: Mask) -> Mask:
     """What of some places (h, w) is long enough to be looked at."""
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
+    labels, stats = components(places, 8)
     long = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) >= _LONG_PX
     long[0] = False
     return np.asarray(long[labels]) if long.any() else np.zeros_like(places)
@@ -138,10 +139,10 @@ def backdrop_like(evidence: Evidence, product: Mask) -> BackdropLike:
     alike = inner & (np.abs(tone - expected[box]) < close)
     alike &= evidence.tint[box] < tint * limits.tint + in_shadow * limits.tint_in_shadow * depth
     opened = cv2.morphologyEx(alike.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(opened, connectivity=4)
+    labels, stats = components(opened, 4)
     least = max(_LEAST_PX, _LEAST * float(np.count_nonzero(product)))
     inside = found[box]
-    for label in range(1, count):
+    for label in range(1, len(stats)):
         x, y, width, height, area = stats[label]
         if area < least:
             continue
@@ -176,8 +177,8 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
         return found  # no such body
     soft = bare_pixels(evidence, limits, expected).soft & inner
     deep = cv2.erode(soft.astype(np.uint8), np.ones((3, 3), np.uint8))
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(deep, connectivity=4)
-    for label in range(1, count):
+    labels, stats = components(deep, 4)
+    for label in range(1, len(stats)):
         x, y, width, height, area = (int(value) for value in stats[label])
         if area < least:
             continue
@@ -206,9 +207,9 @@ def pale_openings(evidence: Evidence, product: Mask) -> Mask:
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
     box = Region(top, left, top + down, left + across).slices
     tone, bare, inside = evidence.tone[box], evidence.bare[box], found[box]
-    count, labels, stats, _ = cv2.connectedComponentsWithStats((~product[box]).astype(np.uint8), connectivity=4)
+    labels, stats = components((~product[box]), 4)
     least, darker = WORTH_AN_OPENING * np.count_nonzero(product), _DARKER + _DARKER_NOISE * evidence.noise
-    for label in range(1, count):
+    for label in range(1, len(stats)):
         x, y, width, height, area = stats[label]
         if area < least or x == 0 or y == 0 or x + width == across or y + height == down:
             continue

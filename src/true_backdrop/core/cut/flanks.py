@@ -7,6 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bordered import part_of
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median, near
 from true_backdrop.core.picture import Region
@@ -32,8 +33,8 @@ def flanks(evidence: Evidence, places: Mask, other: Mask, outside: Mask, edges: 
     where a sharp edge is seen, (H, W) each.
     """
     broad = cv2.morphologyEx(places.astype(np.uint8), cv2.MORPH_OPEN, disc(1))
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(broad, connectivity=8)
-    chosen = np.zeros(count, bool)
+    labels, stats = components(broad, 8)
+    chosen = np.zeros(len(stats), bool)
     around = np.ones((2 * _NEAR_PX + 1,) * 2, np.uint8)
     for label in np.flatnonzero(stats[1:, cv2.CC_STAT_AREA] >= _LEAST_PX) + 1:
         left, top, width, height, _ = (int(value) for value in stats[label])

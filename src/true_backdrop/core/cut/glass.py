@@ -6,6 +6,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import compared
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median, shrunk
@@ -38,9 +39,9 @@ def seen_through(evidence: Evidence, product: Mask) -> Mask | None:
     tone, bare = np.ascontiguousarray(evidence.tone[box]), np.ascontiguousarray(evidence.bare[box])
     even = (evidence.step[box] < limits.step) & (evidence.thin[box] < limits.thin) & (tone > _DARKEST)
     inner = shrunk(np.asarray(product[box] & even), MIXED_PX // 2)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(inner.astype(np.uint8), connectivity=4)
+    labels, stats = components(inner, 4)
     found = np.zeros(product.shape, bool)
-    for label in range(1, count):
+    for label in range(1, len(stats)):
         x, y, width, height, area = stats[label]
         if area < _LARGE * evidence.long_side**2:
             continue
@@ -70,9 +71,9 @@ def might_be_glass(evidence: Evidence, product: Mask) -> Mask | None:
     tone = evidence.tone[box]
     even = (evidence.step[box] < limits.step) & (evidence.tint[box] < limits.tint)
     inner = eroded(np.asarray(product[box] & even & (tone > _USUAL_GLASS[0]) & (tone < _USUAL_GLASS[1])), MIXED_PX)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(inner, connectivity=4)
+    labels, stats = components(inner, 4)
     found = np.zeros(product.shape, bool)
-    for label in range(1, count):
+    for label in range(1, len(stats)):
         if stats[label, cv2.CC_STAT_AREA] < _GOOD_PART * area:
             continue
         place = labels == label

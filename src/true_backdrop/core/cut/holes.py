@@ -18,6 +18,7 @@ from true_backdrop.core.cut.bare import (
     tint_allowed,
     unlike_around,
 )
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, percentiles, shrunk
@@ -54,7 +55,7 @@ def holes(
     enclose, if anything.
     """
     seeds = cv2.erode(enclosed.astype(np.uint8), disc(1))
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(seeds, connectivity=4)
+    labels, stats = components(seeds, 4)
     found = np.zeros(enclosed.shape, bool)
     areas = stats[:, cv2.CC_STAT_AREA].copy()
     areas[0] = 0

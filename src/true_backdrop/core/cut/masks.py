@@ -7,6 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.components import components
 
 #: Within so many pixels of a place's side the lens and the evidence mix it with what is around.
 MIXED_PX = 4
@@ -64,10 +65,10 @@ def percentiles(values: np.ndarray, *percents: float) -> list[float]:
 
 def without_specks(product: Mask) -> Mask:
     """Dust and noise: parts much smaller than the largest one are not product."""
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(product.astype(np.uint8), connectivity=8)
-    if count < 2:
+    labels, stats = components(product, 8)
+    if len(stats) < 2:
         return product
     areas = stats[1:, cv2.CC_STAT_AREA]
-    keep = np.zeros(count, bool)
+    keep = np.zeros(len(stats), bool)
     keep[1:] = areas >= max(8.0, 0.002 * float(areas.max()))
     return np.asarray(keep[labels])

@@ -7,6 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.bare import tint_allowed
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
@@ -147,10 +148,10 @@ def _as_neutral_as_shadow(evidence: Evidence, product: Mask) -> Mask:
     neutral = product & (tone > _FOOT_TONES[0]) & (tone < _FOOT_TONES[1]) & (evidence.tint < tint_allowed(tone, limits))
     neutral &= evidence.step < limits.step + limits.step_in_shadow * depth
     even = cv2.morphologyEx(neutral.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(even, connectivity=4)
+    labels, stats = components(even, 4)
     chosen = stats[:, cv2.CC_STAT_TOP] + stats[:, cv2.CC_STAT_HEIGHT] > (1 - _LOW) * product.shape[0]
     chosen &= stats[:, cv2.CC_STAT_AREA] > _FOOT_PART * float(np.count_nonzero(product))
-    chosen &= np.bincount(labels[near(_ring(product), _ALONG_PX)], minlength=count) > _ALONG
+    chosen &= np.bincount(labels[near(_ring(product), _ALONG_PX)], minlength=len(stats)) > _ALONG
     chosen[0] = False
     for label in np.flatnonzero(chosen):
         x, y, width, height, _ = stats[label]
@@ -189,7 +190,7 @@ def _ring(product: Mask) -> Mask:
 
 def _long_runs(line: Mask, least: float) -> Mask:
     """What of a line (H, W) is longer at a stretch than so many pixels."""
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(line.astype(np.uint8), connectivity=8)
+    labels, stats = components(line, 8)
     long = stats[:, cv2.CC_STAT_AREA] > least
     long[0] = False
     return np.asarray(long[labels]) if long.any() else np.zeros_like(line)

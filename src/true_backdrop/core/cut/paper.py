@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.cut.components import components
 
 #: What is broader than this (sigma in proxy pixels) is light, not grain.
 _GRAIN_PX = 4.0
@@ -150,7 +151,7 @@ def without_grain(tone: Plane, bare: Plane, structure: float, backdrop: Mask) ->
     missing &= whole > _HAS_GRAIN * typical * asked
     side = 2 * _BROAD + 1
     broad = cv2.morphologyEx(missing.astype(np.uint8), cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(broad, connectivity=4)
+    labels, stats = components(broad, 4)
     large = stats[:, cv2.CC_STAT_AREA] >= _LARGE
     beside = cv2.dilate((~backdrop).astype(np.uint8), np.ones((_BESIDE, _BESIDE), np.uint8)) > 0
     large[np.setdiff1d(np.arange(large.size), labels[beside])] = False

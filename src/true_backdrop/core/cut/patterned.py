@@ -7,6 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask
 from true_backdrop.core.colour import decode_pixels, encode_pixels
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.errors import BackdropDoesNotFit
 
 #: Long side that the proposal is made at.
@@ -65,8 +66,8 @@ def _product(pixels: EncodedRGB) -> Mask:
     cv2.grabCut(pixels, state, (0, 0, 0, 0), *models, _ROUNDS, cv2.GC_INIT_WITH_MASK)
     found = np.isin(state, (cv2.GC_FGD, cv2.GC_PR_FGD)).astype(np.uint8)
     found = np.asarray(cv2.morphologyEx(found, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)), np.uint8)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(found, connectivity=8)
-    if count < 2:
+    labels, stats = components(found, 8)
+    if len(stats) < 2:
         return np.zeros(rim.shape, bool)
     areas = stats[:, cv2.CC_STAT_AREA].copy()
     areas[0] = 0

@@ -9,6 +9,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import ring_around, tint_allowed
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median, near, percentiles
 from true_backdrop.core.cut.paper import shows_paper
@@ -200,8 +201,8 @@ def places_beside(
 ) -> Iterator[tuple[tuple[slice, slice], Mask, Mask]]:
     """Of some places (H, W) those of such areas that lie beside another: box, and in it (h, w) the place and its border."""
     square = np.ones((2 * border_px + 1,) * 2, np.uint8)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=4)
-    beside = np.zeros(count, bool)
+    labels, stats = components(places, 4)
+    beside = np.zeros(len(stats), bool)
     beside[labels[places & (cv2.dilate(other.astype(np.uint8), square) > 0)]] = True
     areas = stats[:, cv2.CC_STAT_AREA]
     beside &= (areas >= least) & (areas <= most)

@@ -7,6 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import tint_allowed
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -28,8 +29,8 @@ def shadow_between(evidence: Evidence, places: Mask, outside: Mask, open_backdro
     """
     found = np.zeros_like(places)
     limits = Tolerances.of(_MATCH, evidence.noise, evidence.long_side)
-    count, labels, stats, _ = cv2.connectedComponentsWithStats(places.astype(np.uint8), connectivity=8)
-    for label in range(1, count):
+    labels, stats = components(places, 8)
+    for label in range(1, len(stats)):
         left, top, across, down, _ = (int(value) for value in stats[label])
         here = Region(top, left, top + down, left + across).grown(_BESIDE_PX[1] + 1, *places.shape).slices
         place = labels[here] == label

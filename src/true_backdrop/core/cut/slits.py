@@ -7,6 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import is_all_around, lit_all_over, ring_around
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 
@@ -20,7 +21,7 @@ def slits(evidence: Evidence, lit: Mask) -> Mask:
     Of a slit some pixels wide all lies at an edge. Highlights pass through that light, and do not stay at it.
     """
     found = np.zeros_like(lit)
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(lit.astype(np.uint8), connectivity=8)
+    labels, stats = components(lit, 8)
     narrow = stats[:, cv2.CC_STAT_AREA] >= _SLIT_PX
     narrow[np.unique(labels[cv2.distanceTransform(lit.astype(np.uint8), cv2.DIST_L2, 5) > _WIDEST_PX])] = False
     narrow[0] = False

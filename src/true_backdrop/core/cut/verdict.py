@@ -11,6 +11,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.doubt import (
     BESIDE_WORTH_A_LOOK,
@@ -104,7 +105,7 @@ def _one_part_more(evidence: Evidence, decided: Decided) -> Found:
         return [], 0.0
     product = decided.product | decided.at_match
     gained = cv2.morphologyEx((decided.stricter & ~product).astype(np.uint8), cv2.MORPH_OPEN, disc(_PART_PX))
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(gained, connectivity=4)
+    labels, stats = components(gained, 4)
     area = max(1, int(np.count_nonzero(product)))
     lost = np.zeros_like(product)
     for label in np.flatnonzero(stats[1:, cv2.CC_STAT_AREA] > _ONE_PART_MORE * area) + 1:

@@ -1,0 +1,48 @@
+"""What of a mask hangs together: its parts, each with its box and its area."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.compiled import compiled
+
+
+def components(mask: np.ndarray, connectivity: Literal[4, 8]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+    """Labels (H, W) from 1 on, 0 beside the mask, and (n, 5) for each its left, top, width, height and area.
+
+    The mask (H, W) is bool, or uint8 of 0 and 1. The columns are those of OpenCV's `CC_STAT_*`. Of what is beside the mask all of
+    them are 0: OpenCV's own statistics go over the whole of that too, and take longer than the labels where most is empty.
+    """
+    pixels = mask.view(np.uint8) if mask.dtype == np.bool_ else mask
+    left, top, width, height = cv2.boundingRect(pixels)
+    labels = np.zeros(mask.shape, np.int32)
+    if width == 0:
+        return labels, np.zeros((1, 5), np.int32)
+    here = slice(top, top + height), slice(left, left + width)
+    count, labels[here] = cv2.connectedComponents(pixels[here], connectivity=connectivity)
+    stats = np.zeros((count, 5), np.int32)
+    _measure(labels[here], left, top, stats)
+    return labels, stats
+
+
+@compiled
+def _measure(labels: NDArray[np.int32], left: int, top: int, stats: NDArray[np.int32]) -> None:
+    """The statistics (n, 5) of labels (h, w) that begin at `left` and `top`; rows come from top to bottom."""
+    for y in range(labels.shape[0]):
+        for x in range(labels.shape[1]):
+            label = labels[y, x]
+            if label == 0:
+                continue
+            row = stats[label]
+            if row[4] == 0:
+                row[0], row[1], row[2] = x, y, x
+            row[0], row[2], row[3] = min(row[0], x), max(row[2], x), y
+            row[4] += 1
+    for label in range(1, stats.shape[0]):
+        row = stats[label]
+        row[2], row[3] = row[2] - row[0] + 1, row[3] - row[1] + 1
+        row[0], row[1] = row[0] + left, row[1] + top
