@@ -44,7 +44,7 @@ from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Treatment
 
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "23"
+CODE_VERSION = "24"
 UNTOUCHED = Hands()
 
 __all__ = [
@@ -189,6 +189,7 @@ def _decided(
         None if clear or by_hand is None or by_hand.clear is None else by_hand.clear > 0,
         outline.product & (outline.signed < 0),
         proposal.stricter(busy, match),
+        proposal.looser(busy, match),
     )
 
 

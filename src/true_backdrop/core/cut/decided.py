@@ -25,6 +25,7 @@ class Decided:
     clear     whether the product is said to be clear
     unsaid    whether nobody said what the product is made of
     stricter  at a stricter match, where one was tried
+    looser    at the next looser one that was tried
     open      what of the product shows the backdrop between its strands, and is cut so
     through   where the backdrop was seen through it without anybody saying so (glass.py); None where nowhere
     """
@@ -42,3 +43,4 @@ class Decided:
     through: Mask | None = None
     open: Mask | None = None
     stricter: Mask | None = None
+    looser: Mask | None = None

@@ -40,9 +40,9 @@ def edges(evidence: Evidence, plainly: Evidence, decided: Decided) -> Found:
     product = decided.product
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
     box = Region(top, left, top + down, left + across).grown(2, *product.shape).slices
-    ring = _ring(product[box])
-    by_nature = _ring(decided.at_match[box])  # what was drawn by hand need not be seen
-    coloured = _of_another_colour(evidence.tint[box])
+    ring = outline_of(product[box])
+    by_nature = outline_of(decided.at_match[box])  # what was drawn by hand need not be seen
+    coloured = of_another_colour(evidence.tint[box])
     faint_ring = ring & by_nature & _faint(plainly.step[box], plainly.noise) & ~coloured
     length = max(1, int(np.count_nonzero(ring)))
     faint = int(np.count_nonzero(faint_ring)) / length
@@ -64,23 +64,30 @@ def edges(evidence: Evidence, plainly: Evidence, decided: Decided) -> Found:
 
 def softness(evidence: Evidence, decided: Decided) -> Found:
     """Whether the outline is that of a shadow: neutral, a little darker than the backdrop and softer than a lens draws."""
-    busy = decided.busy
-    product, by_nature = busy.of_proxy(decided.product), busy.of_proxy(decided.at_match)
-    ring = _ring(product)
-    length = max(1, int(np.count_nonzero(ring)))
-    ring &= _ring(by_nature) & busy.closing.soft
-    if np.count_nonzero(ring) <= _SOFT_OUTLINE * length:
+    soft, length = soft_outline(evidence, decided)
+    if np.count_nonzero(soft) <= _SOFT_OUTLINE * length:
         return [], 0.0
+    runs = _long_runs(soft, _SOFT_RUN * length)
+    share = int(np.count_nonzero(runs)) / length
+    if share <= _SOFT_OUTLINE:
+        return [], 0.0
+    at = places(decided.busy.on_proxy(runs), decided.product, "as soft as a shadow")
+    return [(f"as soft as a shadow's edge along {share:.0%} of the outline, {named(at)}; is a shadow left over?", at)], share
+
+
+def soft_outline(evidence: Evidence, decided: Decided) -> tuple[Mask, int]:
+    """Where on the outline (h, w of the busy part) it is that of a shadow, drawn by nobody; and how long it is, in pixels."""
+    busy = decided.busy
+    ring = outline_of(busy.of_proxy(decided.product))
+    length = max(1, int(np.count_nonzero(ring)))
+    ring &= outline_of(busy.of_proxy(decided.at_match)) & busy.closing.soft
+    if not ring.any():
+        return ring, length
     around = np.ones((2 * _BOTH_SIDES_PX + 1,) * 2, np.uint8)
     dark = cv2.erode(busy.evidence.tone, around)
     limits = Tolerances.of(_SHADOWS_MATCH, evidence.noise, evidence.long_side)
     neutral = cv2.dilate(busy.evidence.tint, around) < limits.tint + limits.tint_in_shadow * np.clip(-dark, 0, 1)
-    runs = _long_runs(ring & neutral & (dark > _DARKEST) & (dark < _LIGHTEST), _SOFT_RUN * length)
-    share = int(np.count_nonzero(runs)) / length
-    if share <= _SOFT_OUTLINE:
-        return [], 0.0
-    at = places(busy.on_proxy(runs), decided.product, "as soft as a shadow")
-    return [(f"as soft as a shadow's edge along {share:.0%} of the outline, {named(at)}; is a shadow left over?", at)], share
+    return np.asarray(ring & neutral & (dark > _DARKEST) & (dark < _LIGHTEST)), length
 
 
 def nearly_backdrop(evidence: Evidence, decided: Decided) -> Found:
@@ -151,7 +158,7 @@ def _as_neutral_as_shadow(evidence: Evidence, product: Mask) -> Mask:
     labels, stats = components(even, 4)
     chosen = stats[:, cv2.CC_STAT_TOP] + stats[:, cv2.CC_STAT_HEIGHT] > (1 - _LOW) * product.shape[0]
     chosen &= stats[:, cv2.CC_STAT_AREA] > _FOOT_PART * float(np.count_nonzero(product))
-    chosen &= np.bincount(labels[near(_ring(product), _ALONG_PX)], minlength=len(stats)) > _ALONG
+    chosen &= np.bincount(labels[near(outline_of(product), _ALONG_PX)], minlength=len(stats)) > _ALONG
     chosen[0] = False
     for label in np.flatnonzero(chosen):
         x, y, width, height, _ = stats[label]
@@ -170,7 +177,7 @@ def _faint(step: Plane, noise: float) -> Mask:
 _TINT_BEYOND_SHADOW, _SOFT_PX = 0.3, 7
 
 
-def _of_another_colour(tint: Plane) -> Mask:
+def of_another_colour(tint: Plane) -> Mask:
     """Where (h, w) there is plainly another colour on one side than on the other, however softly the two meet."""
     around = np.ones((2 * _SOFT_PX + 1,) * 2, np.uint8)
     return np.asarray(cv2.dilate(tint, around) - cv2.erode(tint, around) > _TINT_BEYOND_SHADOW)
@@ -183,7 +190,8 @@ def _whole(mask: Mask, box: tuple[slice, slice], shape: tuple[int, ...]) -> Mask
     return found
 
 
-def _ring(product: Mask) -> Mask:
+def outline_of(product: Mask) -> Mask:
+    """The outermost pixels of a product (H, W)."""
     mask = product.astype(np.uint8)
     return np.asarray(mask > cv2.erode(mask, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))))
 

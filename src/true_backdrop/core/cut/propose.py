@@ -76,6 +76,11 @@ class Proposal:
         tried = [packed for value, packed in self.tried if match < value <= TRIED_FIRST[-1]]
         return self._on_proxy(tried[-1], busy) if tried else None
 
+    def looser(self, busy: Busy, match: int) -> Mask | None:
+        """The product (H, W) on the proxy at the next of the first values below `match`, if there is one."""
+        tried = [packed for value, packed in self.tried if value in TRIED_FIRST and value < match]
+        return self._on_proxy(tried[-1], busy) if tried else None
+
     def anchors(self, busy: Busy, match: int, material: Material) -> dict[int, Mask]:
         """The product (H, W) on the proxy by backdrop match: where it was tried, at `match`, and near both ends."""
         found = {tried: self._on_proxy(packed, busy) for tried, packed in self.tried}

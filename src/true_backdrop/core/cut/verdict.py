@@ -28,6 +28,7 @@ from true_backdrop.core.cut.masks import disc, median
 from true_backdrop.core.cut.outline_doubt import at_the_foot, edges, nearly_backdrop, softness
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
+from true_backdrop.core.cut.small_signs import small_signs
 
 #: Where even between the two quietest values so much of the product changes, a person should look.
 RESTLESS = 0.02
@@ -68,6 +69,9 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     found = [reason for reasons, _ in asked for reason in reasons]
     found += [(said, ()) for said in _about_the_light(aligned)]
     doubt = min(0.99, sum(amount for _, amount in asked))
+    if not found:
+        found, more = small_signs(evidence, decided)
+        doubt = min(0.99, doubt + more)
     verdict = Verdict.LOOK_AGAIN if found else Verdict.CLEAN
     return Judgement(verdict, tuple(said for said, _ in found), round(doubt, 4), tuple(p for _, at in found for p in at))
 

@@ -1,0 +1,121 @@
+"""Small signs that an outline may be off: none of them says much alone, and right cuts have one or two; so they are added up."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+
+from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.bordered import part_of
+from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.decided import Decided, Found
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.masks import disc
+from true_backdrop.core.cut.outline_doubt import of_another_colour, outline_of, soft_outline
+from true_backdrop.core.cut.places import named, places
+
+#: What 19 of 20 right cuts stay below, or nearly, of those that nothing else is asked about (measured on sets of many kinds,
+#: docs/cut.md): the unrest of the outline; what changes both to a looser and to a stricter match; a part that a stricter one has
+#: more, all in parts of the product's area; the longest stretch as soft as a
+#: shadow, and that without an edge to be seen, in parts of the outline; and edges that belong to nothing, against its length.
+_UNREST, _BOTH_WAYS, _PART, _SOFT, _UNSEEN, _BELONG_TO_NOTHING = 0.004, 0.009, 0.0016, 0.011, 0.011, 0.4
+#: A sign counts for no more than so many times that, and all of them together are worth a look from here on.
+_MOST, WORTH_A_LOOK = 3.0, 4.5
+#: A part is so broad at least (pixels from its middle to its edge), and so much of its border, so near to it (pixels), is soft at
+#: most: more is a shadow's. Edges so far away (pixels) belong to nothing.
+_PART_PX, _SHADOWS_BORDER, _BORDER_PX, _AWAY_PX = 2, 0.5, 2, 10
+#: An edge that is out of focus is hardly seen as one, but within so many pixels there is such a contrast (log units).
+_ACROSS_PX, _CONTRAST = 4, 0.3
+#: Signs that count for less than this of what one can are not told.
+_TOLD = 0.4
+
+
+@dataclass(frozen=True, slots=True)
+class Sign:
+    """What it is, in words; how much of it there is, against what most right cuts have; and where (H, W)."""
+
+    said: str
+    amount: float
+    where: Mask
+
+    @property
+    def counts(self) -> float:
+        return min(self.amount, _MOST)
+
+
+def small_signs(evidence: Evidence, decided: Decided) -> Found:
+    """Whether small signs add up. What somebody has touched they have looked at, and through glass all of them are usual."""
+    if decided.clear or not np.array_equal(decided.product, decided.at_match):
+        return [], 0.0
+    signs = signs_of(evidence, decided)
+    total = sum(sign.counts for sign in signs)
+    if total <= WORTH_A_LOOK:
+        return [], 0.0
+    told = sorted((sign for sign in signs if sign.counts >= _TOLD * _MOST), key=lambda sign: -sign.amount)
+    words = list(dict.fromkeys(sign.said for sign in told))
+    at = places(np.logical_or.reduce([sign.where for sign in told]), decided.product, "small signs add up")
+    said = words[0] if len(words) == 1 else ", ".join(words[:-1]) + " and " + words[-1]
+    return [(f"small signs add up, {named(at)}: {said}; is a part lost or left over?", at)], min(0.3, 0.02 * total)
+
+
+def signs_of(evidence: Evidence, decided: Decided) -> list[Sign]:
+    """All of them, for a decision that nobody has touched."""
+    product, busy = decided.product, decided.busy
+    area = max(1, int(np.count_nonzero(product)))
+    found = [_moves(decided, area)]
+    if decided.stricter is not None:
+        around = ~(decided.stricter | product) & busy.on_proxy(busy.closing.soft)
+        more, size = _largest_part(decided.stricter & ~product, around)
+        found.append(Sign("a stricter match would keep a little more", size / (area * _PART), more))
+    soft, length = soft_outline(evidence, decided)
+    run, size = _longest(soft)
+    found.append(Sign("the outline is as soft as a shadow's", size / (length * _SOFT), busy.on_proxy(run)))
+    unseen, size = _longest(_unseen(decided))
+    found.append(Sign("hardly an edge is seen", size / (length * _UNSEEN), busy.on_proxy(unseen)))
+    away = busy.closing.seen & (cv2.dilate(busy.of_proxy(product).astype(np.uint8), disc(_AWAY_PX)) == 0)
+    amount = int(np.count_nonzero(away)) / (length * _BELONG_TO_NOTHING)
+    found.append(Sign("there are edges beside the product", amount, busy.on_proxy(away)))
+    return found
+
+
+def _moves(decided: Decided, area: int) -> Sign:
+    """That the outline moves: between neighbouring values, or to a looser and to a stricter one alike."""
+    said, amount = "the outline moves a little with backdrop match", decided.unrest / _UNREST
+    if decided.looser is None or decided.stricter is None:
+        return Sign(said, amount, decided.moving)
+    changed = min((decided.looser ^ decided.product, decided.stricter ^ decided.product), key=np.count_nonzero)
+    both = int(np.count_nonzero(changed)) / (area * _BOTH_WAYS)
+    return Sign(said, both, changed) if both > amount else Sign(said, amount, decided.moving)
+
+
+def _unseen(decided: Decided) -> Mask:
+    """Where on the outline (h, w of the busy part) no edge is seen, nor another colour, and no silhouette tells it either."""
+    busy = decided.busy
+    ring = outline_of(busy.of_proxy(decided.product)) & ~busy.closing.seen
+    if ring.any():
+        tone, around = np.clip(busy.evidence.tone, -2, 2), np.ones((2 * _ACROSS_PX + 1,) * 2, np.uint8)
+        ring &= cv2.dilate(tone, around) - cv2.erode(tone, around) < _CONTRAST
+    if busy.opaque is not None:
+        ring &= ~outline_of(busy.opaque)
+    return ring & ~of_another_colour(busy.evidence.tint) if ring.any() else ring
+
+
+def _largest_part(mask: Mask, soft: Mask) -> tuple[Mask, int]:
+    """What of a mask (H, W) is broad and no shadow, which borders on `soft` backdrop (H, W); and the area of the largest part."""
+    broad = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, disc(_PART_PX))
+    labels, stats = components(broad, 8)
+    along = cv2.dilate(soft.astype(np.uint8), np.ones((2 * _BORDER_PX + 1,) * 2, np.uint8)) > 0
+    border = (broad > 0) & (cv2.erode(broad, np.ones((3, 3), np.uint8)) == 0)
+    chosen = part_of(labels, border, along, len(stats)) < _SHADOWS_BORDER
+    chosen[0] = False
+    return np.asarray(chosen[labels]), int(stats[chosen, cv2.CC_STAT_AREA].max(initial=0))
+
+
+def _longest(line: Mask) -> tuple[Mask, int]:
+    """The longest piece of a line (H, W), and its length in pixels."""
+    labels, stats = components(line, 8)
+    areas = stats[:, cv2.CC_STAT_AREA]
+    longest = int(np.argmax(areas))
+    return np.asarray(labels == longest) & line, int(areas[longest])

@@ -1,0 +1,133 @@
+"""Small signs of a wrong outline: one of them is usual, several are worth a look."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+import pytest
+
+from tests.core.test_area import SIZE, X, Y, _disc, photographed
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.decided import Decided
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.small_signs import WORTH_A_LOOK, signs_of, small_signs
+from true_backdrop.core.cut.verdict import Verdict
+from true_backdrop.core.picture import Picture
+from true_backdrop.core.treatment import CutSettings, Hands, Touch, TouchSettings
+
+PURPLE = np.array([0.10, 0.05, 0.28])
+KEPT, MOVES = "a stricter match would keep a little more", "the outline moves a little with backdrop match"
+
+
+STEEL = 0.71 * np.exp(-0.5) * np.array([1.0, 0.99, 0.97])
+BALL = _disc(360, 240, 120)
+
+
+def _prepared(wide: int) -> pipeline.Prepared:
+    """A purple ball, and at its right a grey plate that stands out so many pixels."""
+    plate = ((X > 440) & (480 + wide > X) & (np.abs(Y - 240) < 40)).astype(float)
+    surface = np.where(BALL[..., None] > 0.5, PURPLE, STEEL)
+    made = photographed(np.maximum(BALL, plate), surface, noise=0.003)
+    return pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+
+
+@pytest.fixture(scope="module")
+def ball() -> pipeline.Prepared:
+    return _prepared(0)
+
+
+@pytest.fixture(scope="module")
+def both() -> pipeline.Prepared:
+    return _prepared(20)
+
+
+def _decided(prepared: pipeline.Prepared) -> tuple[Evidence, Decided]:
+    """The ball alone, and with its plate at a stricter match."""
+    whole = pipeline.product_at(prepared, 50, "auto")
+    alone = whole & (BALL > 0.5)
+    decided = Decided(alone, alone, alone, whole & ~alone, 50, 0.001, prepared.busy, alone, stricter=whole)
+    return prepared.evidence, decided
+
+
+def amounts(evidence: Evidence, decided: Decided) -> dict[str, float]:
+    return {sign.said: sign.amount for sign in signs_of(evidence, decided)}
+
+
+def test_a_plain_cut_shows_hardly_any(ball: pipeline.Prepared) -> None:
+    assert sum(amounts(*_decided(ball)).values()) < WORTH_A_LOOK / 4
+    assert small_signs(*_decided(ball)) == ([], 0.0)
+
+
+def test_one_alone_is_never_enough_and_two_are(both: pipeline.Prepared) -> None:
+    evidence, decided = _decided(both)
+    doubtful = replace(decided, unrest=0.01)
+    signs = {sign.said: sign for sign in signs_of(evidence, doubtful)}
+    assert signs[KEPT].amount > 20 and signs[KEPT].counts < WORTH_A_LOOK
+    assert signs[KEPT].counts + signs[MOVES].counts > WORTH_A_LOOK
+    (said, at), *others = small_signs(evidence, doubtful)[0]
+    assert not others and KEPT in said and MOVES in said
+    assert {place.where for place in at} == {"right side"}
+
+
+def test_a_part_more_counts_by_its_area_and_thin_lines_do_not() -> None:
+    found = [_decided(_prepared(wide)) for wide in (3, 20, 40)]
+    areas = [np.count_nonzero(decided.stricter & ~decided.product) for _, decided in found if decided.stricter is not None]
+    thin, narrow, broad = (amounts(*decided)[KEPT] for decided in found)
+    assert thin == 0 < areas[0]
+    assert broad / narrow == pytest.approx(areas[2] / areas[1], rel=0.1)
+
+
+def test_a_shadow_that_a_stricter_match_keeps_is_no_part() -> None:
+    depth = 0.3 * np.exp(-(((X - 405) / 40) ** 2 + ((Y - 335) / 25) ** 2))
+    made = photographed(_disc(300, 240, 120), np.broadcast_to(PURPLE, (*SIZE, 3)), noise=0.003, shadow=np.exp(-depth))
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    evidence, decided = _decided(prepared)
+    in_shadow = decided.product | (cv2.resize(depth, evidence.shape[::-1], interpolation=cv2.INTER_AREA) > 0.15)
+    assert np.count_nonzero(in_shadow & ~decided.product) > 500
+    assert amounts(evidence, replace(decided, stricter=in_shadow))[KEPT] == 0
+
+
+def test_an_outline_that_moves_one_way_only_rests(both: pipeline.Prepared) -> None:
+    """A stricter match that changes nothing says that this one is strict enough."""
+    evidence, decided = _decided(both)
+    one, two = (
+        amounts(evidence, replace(decided, looser=decided.stricter, stricter=other))[MOVES]
+        for other in (decided.product, decided.stricter)
+    )
+    assert one < 0.5 < 1 < two
+
+
+def test_what_was_touched_or_is_clear_is_not_asked_about(both: pipeline.Prepared) -> None:
+    evidence, decided = _decided(both)
+    doubtful = replace(decided, unrest=0.01)
+    assert small_signs(evidence, doubtful)[0]
+    touched = decided.product.copy()
+    touched[:, : touched.shape[1] // 2] = False
+    for settled in (replace(doubtful, product=touched), replace(doubtful, clear=True)):
+        assert small_signs(evidence, settled) == ([], 0.0)
+
+
+def test_they_make_a_verdict_where_nothing_else_does_until_somebody_looks(
+    ball: pipeline.Prepared, both: pipeline.Prepared, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    settings = CutSettings()
+    monkeypatch.setattr("true_backdrop.core.cut.small_signs.WORTH_A_LOOK", 2.0)
+    proposal = pipeline.propose_match(ball, settings)
+    assert pipeline.decide_cut(ball, settings, proposal).judgement.verdict is Verdict.CLEAN
+    shaky = replace(proposal, unrest=0.01)
+    judged = pipeline.decide_cut(ball, settings, shaky).judgement
+    assert judged.verdict is Verdict.LOOK_AGAIN
+    assert [reason.split(",")[0] for reason in judged.reasons] == ["small signs add up"]
+    stroke = Touch(kind="product", points=((0.66, 0.5), (0.675, 0.5)), width=0.02, reach=0.0)
+    hands = Hands(touches=TouchSettings(strokes=(stroke,)))
+    assert pipeline.decide_cut(ball, settings, shaky, hands).judgement.verdict is Verdict.CLEAN
+    # Where the plate was left out there is a plainer reason.
+    decided, whole = _decided(both)[1], pipeline.product_at(both, 50, "auto")
+    alone, packed = (np.packbits(both.busy.of_proxy(mask)) for mask in (decided.product, whole))
+    without = replace(
+        pipeline.propose_match(both, settings), match=50, packed=alone, unrest=0.01, tried=((50, alone), (70, packed))
+    )
+    reasons = pipeline.decide_cut(both, settings, without).judgement.reasons
+    assert reasons and not any(reason.startswith("small signs") for reason in reasons)
