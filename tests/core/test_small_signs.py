@@ -12,7 +12,7 @@ from tests.core.test_area import SIZE, X, Y, _disc, photographed
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.decided import Decided
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.small_signs import WORTH_A_LOOK, signs_of, small_signs
+from true_backdrop.core.cut.small_signs import WORTH_A_LOOK, Sign, signs_of, small_signs
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings, Hands, Touch, TouchSettings
@@ -68,6 +68,14 @@ def test_one_alone_is_never_enough_and_two_are(both: pipeline.Prepared) -> None:
     assert signs[KEPT].counts + signs[MOVES].counts > WORTH_A_LOOK
     ((said, at),) = small_signs(evidence, doubtful)[0]
     assert KEPT in said and MOVES in said and at
+
+
+def test_many_small_ones_are_all_told(both: pipeline.Prepared, monkeypatch: pytest.MonkeyPatch) -> None:
+    evidence, decided = _decided(both)
+    signs = [Sign(f"sign {number}", amount, decided.moving) for number, amount in enumerate((1.0, 1.1, 0.9, 0.3, 1.0, 0.95))]
+    monkeypatch.setattr("true_backdrop.core.cut.small_signs.signs_of", lambda *_: signs)
+    ((said, _),) = small_signs(evidence, decided)[0]
+    assert ": sign 1, sign 0, sign 4, sign 5 and sign 2;" in said
 
 
 def test_a_part_more_counts_by_its_area_and_thin_lines_do_not() -> None:

@@ -18,8 +18,8 @@ from true_backdrop.core.cut.places import named, places
 
 #: What 19 of 20 right cuts stay below, or nearly, of those that nothing else is asked about (measured on sets of many kinds,
 #: docs/cut.md): the unrest of the outline; what changes both to a looser and to a stricter match; a part that a stricter one has
-#: more, all in parts of the product's area; the longest stretch as soft as a
-#: shadow, and that without an edge to be seen, in parts of the outline; and edges that belong to nothing, against its length.
+#: more, all in parts of the product's area; the longest stretch as soft as a shadow, and that without an edge to be seen, in
+#: parts of the outline; and edges that belong to nothing, against its length.
 _UNREST, _BOTH_WAYS, _PART, _SOFT, _UNSEEN, _BELONG_TO_NOTHING = 0.004, 0.009, 0.0016, 0.011, 0.011, 0.4
 #: A sign counts for no more than so many times that, and all of them together are worth a look from here on.
 _MOST, WORTH_A_LOOK = 3.0, 4.5
@@ -28,7 +28,7 @@ _MOST, WORTH_A_LOOK = 3.0, 4.5
 _PART_PX, _SHADOWS_BORDER, _BORDER_PX, _AWAY_PX = 2, 0.5, 2, 10
 #: An edge that is out of focus is hardly seen as one, but within so many pixels there is such a contrast (log units).
 _ACROSS_PX, _CONTRAST = 4, 0.3
-#: Signs that count for less than this of what one can are not told.
+#: Signs that count for less than this of what the largest one does are not told.
 _TOLD = 0.4
 
 
@@ -53,7 +53,8 @@ def small_signs(evidence: Evidence, decided: Decided) -> Found:
     total = sum(sign.counts for sign in signs)
     if total <= WORTH_A_LOOK:
         return [], 0.0
-    told = sorted((sign for sign in signs if sign.counts >= _TOLD * _MOST), key=lambda sign: -sign.amount)
+    least = _TOLD * max(sign.counts for sign in signs)
+    told = sorted((sign for sign in signs if sign.counts >= least), key=lambda sign: -sign.amount)
     words = list(dict.fromkeys(sign.said for sign in told))
     at = places(np.logical_or.reduce([sign.where for sign in told]), decided.product, "small signs add up")
     said = words[0] if len(words) == 1 else ", ".join(words[:-1]) + " and " + words[-1]
