@@ -13,12 +13,14 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from playwright.sync_api import Browser, Page
+from playwright.sync_api import Browser, Page, expect
 from tools.chromium import chromium
 
 from true_backdrop.settings import Settings
 
 ROOT = Path(__file__).parents[2]
+#: A page on a busy machine has so long to show what is expected of it (milliseconds).
+expect.set_options(timeout=20_000)
 
 
 @pytest.fixture(scope="session")

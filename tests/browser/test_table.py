@@ -57,7 +57,7 @@ def test_three_products_from_three_angles(page: Page, process: Process) -> None:
             take(page, code, angle)
             if code == CODES[0]:
                 page.get_by_role("button", name=f"Make it the guide for {angle}").click()
-                expect(page.get_by_role("button", name=f"Guide for {angle}", exact=True)).to_be_disabled(timeout=20_000)
+                expect(page.get_by_role("button", name=f"Guide for {angle}", exact=True)).to_be_disabled()
             if angle == "front" and code == CODES[0]:
                 misplaced(page, process)
         # The empty set of this angle, last: what was taken is cut again by itself.
