@@ -207,7 +207,7 @@ def pale_openings(evidence: Evidence, product: Mask) -> Mask:
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
     box = Region(top, left, top + down, left + across).slices
     tone, bare, inside = evidence.tone[box], evidence.bare[box], found[box]
-    labels, stats = components((~product[box]), 4)
+    labels, stats = components(~product[box], 4)
     least, darker = WORTH_AN_OPENING * np.count_nonzero(product), _DARKER + _DARKER_NOISE * evidence.noise
     for label in range(1, len(stats)):
         x, y, width, height, area = stats[label]
