@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -49,6 +49,7 @@ class Proposal:
     packed       the product at the proposed match in the busy part, as bits
     restless     what changes at the quietest neighbour of it, in the busy part, as bits
     tried        the product at every value that was tried, from loose to strict, in the same way
+    left_out     values at which chance took or added a part, so that they say nothing of their neighbours
     """
 
     match: int
@@ -58,6 +59,7 @@ class Proposal:
     packed: NDArray[np.uint8]
     restless: NDArray[np.uint8]
     tried: tuple[tuple[int, NDArray[np.uint8]], ...] = ()
+    left_out: frozenset[int] = frozenset()
 
     def moving(self, busy: Busy) -> Mask:
         """Where (H, W) on the proxy the outline moves between neighbouring values."""
@@ -71,14 +73,18 @@ class Proposal:
         """The product (H, W) on the proxy at the proposed match: what `decide` gives for it."""
         return self._on_proxy(self.packed, busy)
 
+    @property
+    def _steady(self) -> list[tuple[int, NDArray[np.uint8]]]:
+        return [(value, packed) for value, packed in self.tried if value not in self.left_out]
+
     def stricter(self, busy: Busy, match: int) -> Mask | None:
         """The product (H, W) on the proxy at the strictest of the first values, where that is above `match`."""
-        tried = [packed for value, packed in self.tried if match < value <= TRIED_FIRST[-1]]
+        tried = [packed for value, packed in self._steady if match < value <= TRIED_FIRST[-1]]
         return self._on_proxy(tried[-1], busy) if tried else None
 
     def looser(self, busy: Busy, match: int) -> Mask | None:
         """The product (H, W) on the proxy at the next of the first values below `match`, if there is one."""
-        tried = [packed for value, packed in self.tried if value in TRIED_FIRST and value < match]
+        tried = [packed for value, packed in self._steady if value in TRIED_FIRST and value < match]
         return self._on_proxy(tried[-1], busy) if tried else None
 
     def anchors(self, busy: Busy, match: int, material: Material) -> dict[int, Mask]:
@@ -100,40 +106,44 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
     masks: dict[int, Mask] = {}
     at_rim: dict[int, bool] = {}
 
-    def try_all(matches: Iterable[int]) -> _Course:
+    def try_all(matches: Iterable[int], chosen: int | None = None) -> _Course:
         for match in matches:
             if match not in masks:
                 masks[match] = busy.decide(match, material)
                 at_rim[match] = _reaches_rim(busy.on_proxy(masks[match]))
-        return _Course(masks, SMALLEST_PART * busy.shape[0] * busy.shape[1], at_rim)
+        return _Course(masks, SMALLEST_PART * busy.shape[0] * busy.shape[1], at_rim, chosen)
 
     course = try_all(TRIED_FIRST)
+    course = try_all(course.beside_odd_ones)
     if not course.settled:
         course = try_all(TRIED_NEXT)
+        course = try_all(course.beside_odd_ones)
     if course.found and course.unrest > QUIET:
         course = try_all((course.quietest - FINER, course.quietest + FINER))
     chosen, unrest, beside = course.quietest, course.unrest, course.quieter_neighbour
     if survey:
-        course = try_all(range(0, 101, FINER))
+        course = try_all(range(0, 101, FINER), chosen)
     packed = tuple((match, np.packbits(mask)) for match, mask in sorted(masks.items()))
     if not course.found:
         nothing = np.packbits(np.zeros_like(masks[50]))
-        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in course.tried), 0, 0.0, np.packbits(masks[50]), nothing, packed)
+        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in sorted(masks)), 0, 0.0, np.packbits(masks[50]), nothing, packed)
     reference = masks[chosen]
     area = max(1.0, float(np.count_nonzero(reference)))
     trials = tuple(
         Trial(match, np.count_nonzero(masks[match] & ~reference) / area, np.count_nonzero(reference & ~masks[match]) / area)
-        for match in course.tried
+        for match in sorted(masks)
     )
     moving = np.packbits(masks[beside] ^ reference)
-    return Proposal(chosen, trials, course.quiet_about(chosen), unrest, np.packbits(reference), moving, packed)
+    quiet, left_out = course.quiet_about(chosen), frozenset(course.left_out)
+    return Proposal(chosen, trials, quiet, unrest, np.packbits(reference), moving, packed, left_out)
 
 
 class _Course:
-    """How the mask changes along the tried values."""
+    """How the mask changes along the tried values, without those that are the odd one out by chance; `chosen` is none of them."""
 
-    def __init__(self, masks: dict[int, Mask], smallest: float, at_rim: dict[int, bool]) -> None:
-        self.tried = sorted(masks)
+    def __init__(self, masks: dict[int, Mask], smallest: float, at_rim: dict[int, bool], chosen: int | None) -> None:
+        self.left_out = _odd_ones(masks) - {chosen}
+        self.tried = [match for match in sorted(masks) if match not in self.left_out]
         areas = np.array([np.count_nonzero(masks[match]) for match in self.tried])
         self.found = bool(areas.max() >= smallest)
         # Change for each ten points of match.
@@ -143,11 +153,16 @@ class _Course:
         # which shadow or light on the table is left over as far as the frame's rim, where in the middle nothing is.
         cost = beside + _ASIDE * np.abs(np.array(self.tried) - 50)
         cost[areas < smallest] = np.inf
-        middle = TRIED_FIRST[1]
+        middle = min(self.tried, key=lambda match: abs(match - 50))
         if not at_rim[middle] and areas[self.tried.index(middle)] >= smallest:
             cost[[at_rim[match] and match > middle for match in self.tried]] = np.inf
         self._best = int(np.argmin(cost)) if self.found else len(self.tried) // 2
         self._cost = cost
+
+    @property
+    def beside_odd_ones(self) -> tuple[int, ...]:
+        """Values that have to stand in for those left out."""
+        return tuple(match + step for match in sorted(self.left_out) for step in (-FINER, FINER))
 
     @property
     def quietest(self) -> int:
@@ -182,6 +197,25 @@ class _Course:
         while high < len(self._change) and self._change[high] < VISIBLE_PART:
             high += 1
         return self.tried[high] - self.tried[low]
+
+
+def _odd_ones(masks: dict[int, Mask]) -> set[int]:
+    """Values at which something visible is as at neither neighbour, while these are more like one another: the oddest first."""
+    kept, left_out = sorted(masks), set[int]()
+    while odd := {match: odd for match, odd in _oddness(masks, kept) if odd > VISIBLE_PART}:
+        worst = max(odd, key=odd.__getitem__)
+        kept.remove(worst)
+        left_out.add(worst)
+    return left_out
+
+
+def _oddness(masks: dict[int, Mask], kept: list[int]) -> Iterator[tuple[int, float]]:
+    """For each value between two that is the odd one of the three: the part of the product's area at which it alone differs."""
+    for before, match, after in zip(kept, kept[1:], kept[2:], strict=False):
+        there, here, other = (masks[value] for value in (before, match, after))
+        apart, aside, beyond = _apart(there, other), _apart(there, here), _apart(here, other)
+        if apart < min(aside, beyond):
+            yield match, (aside + beyond - apart) / 2
 
 
 def _reaches_rim(product: Mask) -> bool:
