@@ -149,3 +149,22 @@ def test_what_may_be_a_pale_part_is_asked_about_until_a_touch_says_that_it_is_pr
     decision, found = pipeline.cut_frame(frame, backdrop, CutSettings(), hands=Hands(touches=TouchSettings(strokes=(stroke,))))
     assert found.alpha[label > 0.99].mean() > 0.98
     assert not any("a pale part would look the same" in reason for reason in decision.judgement.reasons)
+
+
+PALE_PART = "a pale part would look the same"
+
+
+@pytest.mark.parametrize("tone", [-0.011, -0.02])
+def test_an_even_place_hardly_darker_than_the_paper_is_kept_or_asked_about(tone: float) -> None:
+    """An opening in full light is just as light as the paper, and one in a shadow is uneven."""
+    made, label = _bottle(tone, shaded=False)
+    decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
+    kept = found.alpha[label > 0.99].mean() > 0.98
+    assert kept or any(PALE_PART in reason for reason in decision.judgement.reasons)
+
+
+def test_an_opening_in_full_light_is_not_asked_about() -> None:
+    made, place = _bottle(0.0, shaded=True)
+    decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
+    assert found.alpha[place > 0.99].mean() < 0.02
+    assert decision.judgement.verdict is Verdict.CLEAN, decision.judgement.reasons

@@ -193,10 +193,11 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
     return found
 
 
-#: An opening that was taken for one without grain to prove it, darker than the backdrop all over, and so even against that.
-_AS_EVEN_AS_A_LABEL = 1.0
+#: An opening that was taken for one without grain to prove it, darker than the backdrop all over, and so even against that; a
+#: small one (parts of the product's area) evener.
+_AS_EVEN_AS_A_LABEL, _SMALL_OPENING, _SMALL_ONE_AS_EVEN = 1.0, 0.005, 0.4
 #: So much darker at least (log units, and in its noise): an opening in full light is not darker at all.
-_DARKER, _DARKER_NOISE = 0.012, 1.0
+_DARKER, _DARKER_NOISE = 0.004, 0.5
 
 
 def pale_openings(evidence: Evidence, product: Mask) -> Mask:
@@ -208,15 +209,16 @@ def pale_openings(evidence: Evidence, product: Mask) -> Mask:
     box = Region(top, left, top + down, left + across).slices
     tone, bare, inside = evidence.tone[box], evidence.bare[box], found[box]
     labels, stats = components(~product[box], 4)
-    least, darker = WORTH_AN_OPENING * np.count_nonzero(product), _DARKER + _DARKER_NOISE * evidence.noise
+    whole, darker = np.count_nonzero(product), _DARKER + _DARKER_NOISE * evidence.noise
     for label in range(1, len(stats)):
         x, y, width, height, area = stats[label]
-        if area < least or x == 0 or y == 0 or x + width == across or y + height == down:
+        if area < _SMALL_OPENING * whole or x == 0 or y == 0 or x + width == across or y + height == down:
             continue
         here = slice(y, y + height), slice(x, x + width)
         place = labels[here] == label
         inner = shrunk(place, MIXED_PX)
-        if not inner.any() or unevenness(tone[here][inner], evidence.noise, darker) > _AS_EVEN_AS_A_LABEL:
+        most = _AS_EVEN_AS_A_LABEL if area >= WORTH_AN_OPENING * whole else _SMALL_ONE_AS_EVEN
+        if not inner.any() or unevenness(tone[here][inner], evidence.noise, darker) > most:
             continue
         if not shows_paper(tone[here], bare[here], inner, evidence.structure):
             inside[here] |= place
