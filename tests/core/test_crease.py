@@ -98,3 +98,27 @@ def test_an_inclined_wire_keeps_its_lower_side(degrees: int) -> None:
     before = product.copy()
     off_the_crease(product, tone, np.full(tone.shape, 0.02, np.float32), 0.06, 1024)
     assert (product == before).all()
+
+
+#: Rows of a column with a dark rim (the first eight, as a lens draws them) that stands in a soft shadow.
+RIM = [-0.24, -0.45, -0.72, -0.86, -0.88, -0.88, -0.88, -0.86, -0.79, -0.66, -0.52, -0.44, -0.41, -0.4, -0.39, -0.37, -0.35]
+FADING = [-0.32, -0.29, -0.26, -0.23, -0.2, -0.17, -0.14, -0.11, -0.08, -0.05, -0.03]
+
+
+@pytest.mark.parametrize("noise", [0.0, 0.006])
+def test_a_dark_rim_in_a_soft_shadow_stays(noise: float) -> None:
+    """It is level behind its edge, where a contact shadow gets darker up to the product."""
+    product, tone, tint = column(-0.2, shadow=RIM + FADING)
+    tone += noise * np.random.default_rng(1).standard_normal(tone.shape).astype(np.float32)
+    tint[:] = 0.02
+    product[:30, 1:60] = True
+    off_the_crease(product, tone, tint, 0.06, 1024)
+    assert product[:29, 8:53].all()
+
+
+def test_the_same_slope_without_a_level_rim_is_shadow() -> None:
+    product, tone, tint = column(-0.2, shadow=[-0.9, -1.1, -0.98, -0.88, -0.79, *RIM[9:], *FADING])
+    tint[:] = 0.02
+    product[:26, 1:60] = True
+    off_the_crease(product, tone, tint, 0.06, 1024)
+    assert not product[22:, 30].any()

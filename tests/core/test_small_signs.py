@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 
 from tests.core.test_area import SIZE, X, Y, _disc, photographed
+from tests.scenes import scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.decided import Decided
 from true_backdrop.core.cut.evidence import Evidence
@@ -138,3 +139,35 @@ def test_they_make_a_verdict_where_nothing_else_does_until_somebody_looks(
     )
     reasons = pipeline.decide_cut(both, settings, without).judgement.reasons
     assert reasons and not any(reason.startswith("small signs") for reason in reasons)
+
+
+SHARP, AS_STRANDS = "a sharp edge runs beside the outline", "a part is cut as strands that nobody named"
+
+
+def test_a_sharp_edge_beside_the_outline_counts_and_a_shadows_does_not(ball: pipeline.Prepared) -> None:
+    """As where a rim was taken for a shadow: its own edge lies a little farther out."""
+    evidence, decided = _decided(ball)
+    assert amounts(evidence, decided)[SHARP] < 0.1
+    shrunk = cv2.erode(decided.product.astype(np.uint8), np.ones((15, 15), np.uint8)) > 0
+    assert amounts(evidence, replace(decided, product=shrunk, at_match=shrunk))[SHARP] > 3
+    depth = 0.5 * np.exp(-(((X - 360) / 140) ** 2 + ((Y - 360) / 25) ** 2))
+    made = photographed(BALL, np.broadcast_to(PURPLE, (*SIZE, 3)), noise=0.003, shadow=np.exp(-depth))
+    assert amounts(*_decided(pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))))[SHARP] < 0.1
+
+
+def test_strands_that_nobody_named_count_by_their_area(ball: pipeline.Prepared) -> None:
+    evidence, decided = _decided(ball)
+    assert AS_STRANDS not in amounts(evidence, decided)
+    part = decided.product.copy()
+    part[:, : int(np.median(np.nonzero(part)[1]))] = False
+    half = amounts(evidence, replace(decided, strands=part))[AS_STRANDS]
+    assert half == pytest.approx(amounts(evidence, replace(decided, strands=decided.product))[AS_STRANDS] / 2, rel=0.05)
+
+
+@pytest.mark.parametrize(("shape", "some"), [("disc", False), ("strands", True)])
+def test_only_what_dissolves_into_strands_is_cut_as_such(shape: str, some: bool) -> None:
+    made = scene(shape)
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    decision = pipeline.decide_cut(prepared, CutSettings(), pipeline.propose_match(prepared, CutSettings()))
+    assert decision.outline.as_strands.any() == some
+    assert not (decision.outline.as_strands & ~decision.outline.product).any()

@@ -44,7 +44,7 @@ from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Treatment
 
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "24"
+CODE_VERSION = "25"
 UNTOUCHED = Hands()
 
 __all__ = [
@@ -190,6 +190,7 @@ def _decided(
         outline.product & (outline.signed < 0),
         proposal.stricter(busy, match),
         proposal.looser(busy, match),
+        outline.as_strands if material == "auto" else None,
     )
 
 

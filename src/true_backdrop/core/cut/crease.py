@@ -24,6 +24,10 @@ _BARE, _DEEP, _SOFT = -0.05, -0.3, 4
 #: How far away bare backdrop is looked for.
 _REACH = 24
 _LONG, _BEHIND, _LIGHTER = 4, 12, 0.3
+#: It gets darker up to the product. A dark rim is level (log units over so many pixels) behind its edge (log units a pixel).
+_LEVEL, _LEVEL_PX, _EDGE = 0.05, 4, 0.1
+#: So many of the lines next to each other say so, as far up and down as this (pixels).
+_MOST_LINES, _RISE = 0.5, 3
 #: In a smaller picture (long side in pixels) such a shadow is as narrow as an edge.
 _TELLING = 640
 #: So many lines left standing side by side are no product.
@@ -39,7 +43,8 @@ def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float, l
     the edge itself.
     """
     before = product.copy()
-    _walk_in(product, tone, tint, tint_limit, -1, 0, long_side >= _TELLING)
+    rims = _dark_rims(product, tone, tint, tint_limit)
+    _walk_in(product, tone, tint, tint_limit, rims, -1, 0, long_side >= _TELLING)
     taken = before & ~product
     if taken.any():
         # It went line by line; where a few lines were left standing in between they are shadow as well.
@@ -47,7 +52,7 @@ def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float, l
         standing &= cv2.dilate(taken.astype(np.uint8), np.ones((1, 2 * _LINES + 1), np.uint8)) > 0
         product[standing] = False
     for down, across in ((0, 1), (0, -1), (1, 0)):
-        _walk_in(product, tone, tint, tint_limit, down, across, False)
+        _walk_in(product, tone, tint, tint_limit, rims, down, across, False)
 
 
 def _wider(product: Mask) -> Mask:
@@ -55,8 +60,32 @@ def _wider(product: Mask) -> Mask:
     return cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_OPEN, np.ones((1, _LINES + 1), np.uint8)) > 0
 
 
+def _dark_rims(product: Mask, tone: Plane, tint: Plane, tint_limit: float) -> Mask:
+    """Where (H, W), seen from below, what might be contact shadow is a dark rim of the product: along most lines there."""
+    slopes, rims = np.zeros(product.shape, np.float32), np.zeros(product.shape, np.float32)
+    _find_rims(product, tone, tint, tint_limit, slopes, rims)
+    if not rims.any():
+        return np.zeros_like(product)
+    around = 2 * _LINES + 1, 2 * _RISE + 1
+    return np.asarray(cv2.blur(rims, around) > _MOST_LINES * cv2.blur(slopes, around))
+
+
 @compiled
-def _walk_in(product: Mask, tone: Plane, tint: Plane, tint_limit: float, down: int, across: int, abrupt: bool) -> None:
+def _find_rims(product: Mask, tone: Plane, tint: Plane, tint_limit: float, slopes: Plane, rims: Plane) -> None:
+    """Mark where (H, W) such a slope begins, and where it is a dark rim's."""
+    for y in range(_CLEAR, product.shape[0] - _CLEAR):
+        for x in range(_CLEAR, product.shape[1] - _CLEAR):
+            if not product[y, x] and product[y - 1, x]:
+                length = _slope(product, tone, tint, tint_limit, y, x, -1, 0, 0.0)
+                if length >= _LONG:
+                    slopes[y, x] = 1
+                    rims[y, x] = _ends_level(tone, y, x, length)
+
+
+@compiled
+def _walk_in(
+    product: Mask, tone: Plane, tint: Plane, tint_limit: float, rims: Mask, down: int, across: int, abrupt: bool
+) -> None:
     """The same in one of four directions; `abrupt`: shadows that end within some pixels too, which is told upwards only."""
     height, width = product.shape
     for y in range(_CLEAR, height - _CLEAR):
@@ -68,7 +97,7 @@ def _walk_in(product: Mask, tone: Plane, tint: Plane, tint_limit: float, down: i
             length = 0
             if out <= _IN_SHADOW:
                 length = _slope(product, tone, tint, tint_limit, y, x, down, across, _DARKER)
-            if abrupt and _begins_softly(tone, y, x):
+            if abrupt and not rims[y, x] and _begins_softly(tone, y, x):
                 longer = _slope(product, tone, tint, tint_limit, y, x, down, across, 0.0)
                 if longer >= _LONG and _is_lighter_behind(product, tone, y - longer, x):
                     length = max(length, longer + 1)  # the darkest pixel is table as well
@@ -114,6 +143,24 @@ def _begins_softly(tone: Plane, y: int, x: int) -> bool:
         right += 1
     wide = min(x - left, right - x)
     return wide >= _REACH or long * long * wide * wide >= _SOFT * _SOFT * (long * long + wide * wide)
+
+
+@compiled
+def _ends_level(tone: Plane, y: int, x: int, length: int) -> bool:
+    """Whether such a slope falls off as an edge does and ends where it is level: that is a dark rim of the product."""
+    end = y - length
+    edge = False
+    for out in range(end, y + _CLEAR):
+        edge |= tone[out + 1, x] - tone[out, x] > _EDGE
+    if not edge:
+        return False
+    for first in range(max(end - _LEVEL_PX + 1, 0), end + 1):
+        lowest = highest = tone[first, x]
+        for py in range(first + 1, first + _LEVEL_PX):
+            lowest, highest = min(lowest, tone[py, x]), max(highest, tone[py, x])
+        if highest - lowest < _LEVEL:
+            return True
+    return False
 
 
 @compiled

@@ -26,6 +26,7 @@ class Decided:
     unsaid    whether nobody said what the product is made of
     stricter  at a stricter match, where one was tried
     looser    at the next looser one that was tried
+    strands   what of the product is cut as strands without anybody saying that there are any; None where all is said
     open      what of the product shows the backdrop between its strands, and is cut so
     through   where the backdrop was seen through it without anybody saying so (glass.py); None where nowhere
     """
@@ -44,3 +45,4 @@ class Decided:
     open: Mask | None = None
     stricter: Mask | None = None
     looser: Mask | None = None
+    strands: Mask | None = None

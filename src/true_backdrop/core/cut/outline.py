@@ -69,6 +69,11 @@ class Outline:
         return int(self.signed.shape[0]), int(self.signed.shape[1])
 
     @property
+    def as_strands(self) -> Mask:
+        """What of the product (H, W) lies in a band as wide as strands have, so that it may be open."""
+        return np.asarray(self.product & (self.band > _STRANDS_FROM) & (self.signed < self.band))
+
+    @property
     def box(self) -> Region | None:
         """Everything that is or may be product, in proxy pixels; None when there is none."""
         rows, columns = np.flatnonzero(self.product.any(axis=1)), np.flatnonzero(self.product.any(axis=0))
@@ -127,6 +132,8 @@ def _backlit(aligned: Aligned, outline: Outline, bare: Mask) -> Backlit:
 _MARGIN_PX = 4
 #: The product's own colour is asked for, and taken from, so much farther out than the band is wide (proxy pixels).
 _COLOUR_MARGIN = 10
+#: From so wide on (proxy pixels) a band is not that of a firm edge.
+_STRANDS_FROM = 2.5
 #: Distance to the outline, in proxy pixels, where it is too far away to matter.
 _FAR = 1000.0
 
