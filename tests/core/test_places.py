@@ -10,6 +10,8 @@ import pytest
 
 from tests.scenes import Scene, _encode, scene
 from true_backdrop.core import pipeline
+from true_backdrop.core.cut.closing import Closing
+from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, product_like
 from true_backdrop.core.cut.places import named, places
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.picture import Picture
@@ -75,8 +77,6 @@ def test_a_soft_edge_of_another_colour_is_an_edge_and_one_of_nearly_the_same_is_
 
 
 def test_a_pale_part_that_was_lost_leaves_its_outline_beside_the_product() -> None:
-    from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, product_like
-
     made = scene("box", (0.05, 0.18, 0.25), shadow=0.0)
     third = (np.arange(720) >= 420)[None] & (made.alpha > 0)
     frame = made.frame.copy()
@@ -84,7 +84,7 @@ def test_a_pale_part_that_was_lost_leaves_its_outline_beside_the_product() -> No
     for lost in (True, False):
         shown = frame if lost else np.where(third[..., None], made.backdrop, frame)
         prepared = pipeline.prepare(Picture(shown, "PNG"), Picture(made.backdrop, "PNG"))
-        mask, much = product_like(prepared.evidence, (made.alpha > 0.5) & ~third)
+        mask, much = product_like(prepared.evidence, (made.alpha > 0.5) & ~third, Closing(prepared.evidence).soft)
         assert (much > BESIDE_WORTH_A_LOOK) == lost
         assert not lost or np.flatnonzero(mask.any(axis=0)).min() > 420
 

@@ -34,29 +34,31 @@ _LEAST, _LEAST_PX = 0.002, 30
 WORTH_A_LOOK = {True: 0.006, False: 0.08}
 
 
-#: Beside the product: so far away (pixels), so long, and in parts of the outline's length worth a look; at this match.
-_AWAY_PX, _LONG_PX = 8, 18
+#: Beside the product: so far away (pixels), so long, and in parts of the outline's length worth a look; at this match. What is
+#: soft for more than such a part is a shadow.
+_AWAY_PX, _LONG_PX, _MOSTLY = 8, 18, 0.5
 BESIDE_WORTH_A_LOOK = 0.02
 _BESIDE_MATCH = 45
 
 
-def product_like(evidence: Evidence, product: Mask) -> tuple[Mask, float]:
+def product_like(evidence: Evidence, product: Mask, soft: Mask) -> tuple[Mask, float]:
     """Places (h, w) away from the product that look like neither backdrop nor soft shadow, and how much of them there is.
 
-    In parts of the outline's length: a pale part that was lost leaves the thin lines of its own outline. Both are of the busy
-    part of the proxy, outside which all is bare.
+    In parts of the outline's length: a pale part that was lost leaves the thin lines of its own outline. All are of the busy
+    part of the proxy, outside which all is bare. A shadow of something narrow is as thin as a line; it is told by being
+    mostly `soft` (h, w), which a lens does not make of an edge.
     """
     unlike = ~alike_at(evidence, _BESIDE_MATCH)
     rest = _long(unlike & ~near(product, _AWAY_PX))
     if rest.any():
-        rest = _long(rest & _off_the_crease(evidence, product | unlike, rest))
+        rest = _long(rest & _off_the_crease(evidence, product | unlike, rest), soft)
     outline = cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
     return rest, int(np.count_nonzero(rest)) / max(1, int(np.count_nonzero(outline)))
 
 
 #: Edges so far away (pixels) belong to nothing; more of them than such a part of the outline are no shadow's. Where there is
-#: hardly an outline it counts as so long, in parts of the long side (measured on composites: without loss up to 0.62).
-_BELONG_PX, _MANY_EDGES, _LEAST_OUTLINE = 10, 0.7, 0.4
+#: hardly an outline it counts as so long, in parts of the long side (on sets of many kinds).
+_BELONG_PX, _MANY_EDGES, _LEAST_OUTLINE = 10, 0.4, 0.4
 #: A place is so broad at least (pixels from its middle to its edge).
 _BROAD_PX = 3
 #: So much of its border is an edge that is seen.
@@ -81,16 +83,18 @@ def lost_beside(closing: Closing, product: Mask) -> Mask:
         border = cv2.morphologyEx(place, cv2.MORPH_GRADIENT, disc(_BROAD_PX)) > 0
         if closing.seen[here][border].mean() > _BORDER_SEEN:  # light that the product throws ends softly
             lost[here] |= place > 0
-    edges = closing.seen & away
+    edges = closing.seen & away & ~closing.soft
     outline = np.count_nonzero(cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))) / 2
     many = np.count_nonzero(edges) > _MANY_EDGES * max(outline, _LEAST_OUTLINE * closing.long_side)
     return np.asarray(lost | (edges & many))
 
 
-def _long(places: Mask) -> Mask:
-    """What of some places (h, w) is long enough to be looked at."""
+def _long(places: Mask, soft: Mask | None = None) -> Mask:
+    """What of some places (h, w) is long enough to be looked at, and not mostly `soft`."""
     labels, stats = components(places, 8)
     long = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) >= _LONG_PX
+    if soft is not None:
+        long &= np.bincount(labels[soft], minlength=len(stats)) < _MOSTLY * stats[:, cv2.CC_STAT_AREA]
     long[0] = False
     return np.asarray(long[labels]) if long.any() else np.zeros_like(places)
 

@@ -165,7 +165,7 @@ def _beside(decided: Decided) -> Found:
     # What was taken away by hand was taken away on purpose.
     busy = decided.busy
     product = busy.of_proxy(decided.product | decided.at_match)
-    beside, much = product_like(busy.evidence, product)
+    beside, much = product_like(busy.evidence, product, busy.closing.soft)
     doubt = min(0.3, 2 * much)
     if much <= BESIDE_WORTH_A_LOOK:
         beside = lost_beside(busy.closing, product)
