@@ -58,7 +58,7 @@ def product_like(evidence: Evidence, product: Mask, soft: Mask) -> tuple[Mask, f
 
 #: Edges so far away (pixels) belong to nothing; more of them than such a part of the outline are no shadow's. Where there is
 #: hardly an outline it counts as so long, in parts of the long side (on sets of many kinds).
-_BELONG_PX, _MANY_EDGES, _LEAST_OUTLINE = 10, 0.4, 0.4
+_BELONG_PX, _MANY_EDGES, _LEAST_OUTLINE = 10, 0.5, 0.4
 #: A place is so broad at least (pixels from its middle to its edge).
 _BROAD_PX = 3
 #: So much of its border is an edge that is seen.

@@ -21,8 +21,9 @@ from true_backdrop.core.cut.places import named, places
 #: more, all in parts of the product's area; the longest stretch as soft as a shadow, and that without an edge to be seen, in
 #: parts of the outline; and edges that belong to nothing, against its length.
 _UNREST, _BOTH_WAYS, _PART, _SOFT, _UNSEEN, _BELONG_TO_NOTHING = 0.004, 0.009, 0.0016, 0.011, 0.011, 0.4
-#: The same of what is cut as strands that nobody named, in parts of the area; and of the longest sharp edge beside the outline.
-_STRANDS, _SHARP = 0.03, 0.1
+#: The same of what is cut as strands that nobody named, in parts of the area, and of the longest sharp edge beside the outline.
+#: Where so much of the area was opened between strands (hair and bristles: from 0.07 on) there is no doubt that there are some.
+_STRANDS, _SHARP, _SURELY_STRANDS = 0.03, 0.3, 0.05
 #: A sign counts for no more than so many times that, and all of them together are worth a look from here on.
 _MOST, WORTH_A_LOOK = 3.0, 4.5
 #: A part is so broad at least (pixels from its middle to its edge), and so much of its border, so near to it (pixels), is soft at
@@ -84,7 +85,8 @@ def signs_of(evidence: Evidence, decided: Decided) -> list[Sign]:
     found.append(Sign("there are edges beside the product", amount, busy.on_proxy(away)))
     sharp, size = _longest(_sharp_beside(decided))
     found.append(Sign("a sharp edge runs beside the outline", size / (length * _SHARP), busy.on_proxy(sharp)))
-    if decided.strands is not None:
+    between = 0 if decided.open is None else int(np.count_nonzero(decided.open))
+    if decided.strands is not None and between < _SURELY_STRANDS * area:
         amount = int(np.count_nonzero(decided.strands)) / (area * _STRANDS)
         found.append(Sign("a part is cut as strands that nobody named", amount, decided.strands))
     return found
