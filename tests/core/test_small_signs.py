@@ -141,18 +141,7 @@ def test_they_make_a_verdict_where_nothing_else_does_until_somebody_looks(
     assert reasons and not any(reason.startswith("small signs") for reason in reasons)
 
 
-SHARP, AS_STRANDS = "a sharp edge runs beside the outline", "a part is cut as strands that nobody named"
-
-
-def test_a_sharp_edge_beside_the_outline_counts_and_a_shadows_does_not(ball: pipeline.Prepared) -> None:
-    """As where a rim was taken for a shadow: its own edge lies a little farther out."""
-    evidence, decided = _decided(ball)
-    assert amounts(evidence, decided)[SHARP] < 0.1
-    shrunk = cv2.erode(decided.product.astype(np.uint8), np.ones((15, 15), np.uint8)) > 0
-    assert amounts(evidence, replace(decided, product=shrunk, at_match=shrunk))[SHARP] > 3
-    depth = 0.5 * np.exp(-(((X - 360) / 140) ** 2 + ((Y - 360) / 25) ** 2))
-    made = photographed(BALL, np.broadcast_to(PURPLE, (*SIZE, 3)), noise=0.003, shadow=np.exp(-depth))
-    assert amounts(*_decided(pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))))[SHARP] < 0.1
+AS_STRANDS = "a part is cut as strands that nobody named"
 
 
 def test_strands_that_nobody_named_count_by_their_area(ball: pipeline.Prepared) -> None:
@@ -162,6 +151,14 @@ def test_strands_that_nobody_named_count_by_their_area(ball: pipeline.Prepared) 
     part[:, : int(np.median(np.nonzero(part)[1]))] = False
     half = amounts(evidence, replace(decided, strands=part))[AS_STRANDS]
     assert half == pytest.approx(amounts(evidence, replace(decided, strands=decided.product))[AS_STRANDS] / 2, rel=0.05)
+
+
+def test_strands_between_which_much_is_open_are_beyond_doubt(ball: pipeline.Prepared) -> None:
+    evidence, decided = _decided(ball)
+    rows = np.arange(decided.product.shape[0])[:, None]
+    little, much = (decided.product & (rows % every == 0) for every in (50, 8))
+    assert AS_STRANDS in amounts(evidence, replace(decided, strands=decided.product, open=little))
+    assert AS_STRANDS not in amounts(evidence, replace(decided, strands=decided.product, open=much))
 
 
 @pytest.mark.parametrize(("shape", "some"), [("disc", False), ("strands", True)])

@@ -202,7 +202,7 @@ class _Course:
 def _odd_ones(masks: dict[int, Mask]) -> set[int]:
     """Values at which something visible is as at neither neighbour, while these are more like one another: the oddest first."""
     kept, left_out = sorted(masks), set[int]()
-    while odd := {match: odd for match, odd in _oddness(masks, kept) if odd > VISIBLE_PART}:
+    while odd := {match: part for match, part in _oddness(masks, kept) if part > VISIBLE_PART}:
         worst = max(odd, key=odd.__getitem__)
         kept.remove(worst)
         left_out.add(worst)

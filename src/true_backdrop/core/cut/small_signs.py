@@ -21,16 +21,14 @@ from true_backdrop.core.cut.places import named, places
 #: more, all in parts of the product's area; the longest stretch as soft as a shadow, and that without an edge to be seen, in
 #: parts of the outline; and edges that belong to nothing, against its length.
 _UNREST, _BOTH_WAYS, _PART, _SOFT, _UNSEEN, _BELONG_TO_NOTHING = 0.004, 0.009, 0.0016, 0.011, 0.011, 0.4
-#: The same of what is cut as strands that nobody named, in parts of the area, and of the longest sharp edge beside the outline.
-#: Where so much of the area was opened between strands (hair and bristles: from 0.07 on) there is no doubt that there are some.
-_STRANDS, _SHARP, _SURELY_STRANDS = 0.03, 0.3, 0.05
+#: The same of what is cut as strands that nobody named, in parts of the area. Where so much of it was opened between them (hair and
+#: bristles: from 0.07 on) there is no doubt that there are some.
+_STRANDS, _SURELY_STRANDS = 0.03, 0.05
 #: A sign counts for no more than so many times that, and all of them together are worth a look from here on.
 _MOST, WORTH_A_LOOK = 3.0, 4.5
 #: A part is so broad at least (pixels from its middle to its edge), and so much of its border, so near to it (pixels), is soft at
 #: most: more is a shadow's. Edges so far away (pixels) belong to nothing.
 _PART_PX, _SHADOWS_BORDER, _BORDER_PX, _AWAY_PX = 2, 0.5, 2, 10
-#: So far from the outline (pixels, from and to) and so steep (log units a pixel, and in its noise) an edge runs beside it.
-_NEAR_PX, _STEEP, _STEEP_NOISE = (4, 12), 0.06, 3.0
 #: An edge that is out of focus is hardly seen as one, but within so many pixels there is such a contrast (log units).
 _ACROSS_PX, _CONTRAST = 4, 0.3
 #: Signs that count for less than this of what the largest one does are not told.
@@ -83,8 +81,6 @@ def signs_of(evidence: Evidence, decided: Decided) -> list[Sign]:
     away = busy.closing.seen & (cv2.dilate(busy.of_proxy(product).astype(np.uint8), disc(_AWAY_PX)) == 0)
     amount = int(np.count_nonzero(away)) / (length * _BELONG_TO_NOTHING)
     found.append(Sign("there are edges beside the product", amount, busy.on_proxy(away)))
-    sharp, size = _longest(_sharp_beside(decided))
-    found.append(Sign("a sharp edge runs beside the outline", size / (length * _SHARP), busy.on_proxy(sharp)))
     between = 0 if decided.open is None else int(np.count_nonzero(decided.open))
     if decided.strands is not None and between < _SURELY_STRANDS * area:
         amount = int(np.count_nonzero(decided.strands)) / (area * _STRANDS)
@@ -112,17 +108,6 @@ def _unseen(decided: Decided) -> Mask:
     if busy.opaque is not None:
         ring &= ~outline_of(busy.opaque)
     return ring & ~of_another_colour(busy.evidence.tint) if ring.any() else ring
-
-
-def _sharp_beside(decided: Decided) -> Mask:
-    """What is steeper than any shadow, near to the outline (h, w of the busy part) but outside of it."""
-    evidence, closing = decided.busy.evidence, decided.busy.closing
-    steep = (evidence.step > _STEEP + _STEEP_NOISE * evidence.noise) & ~closing.soft
-    if not steep.any():
-        return np.asarray(steep)
-    outside = (~decided.busy.of_proxy(decided.product)).astype(np.uint8)
-    distance = cv2.distanceTransform(outside, cv2.DIST_L2, 5)
-    return np.asarray(steep & (distance > _NEAR_PX[0]) & (distance <= _NEAR_PX[1]))
 
 
 def _largest_part(mask: Mask, soft: Mask) -> tuple[Mask, int]:
