@@ -21,8 +21,8 @@ from true_backdrop.core.cut.places import named, places
 #: more, all in parts of the product's area; the longest stretch as soft as a shadow, and that without an edge to be seen, in
 #: parts of the outline; and edges that belong to nothing, against its length.
 _UNREST, _BOTH_WAYS, _PART, _SOFT, _UNSEEN, _BELONG_TO_NOTHING = 0.004, 0.009, 0.0016, 0.011, 0.011, 0.4
-#: The same of what is cut as strands that nobody named, in parts of the area. Where so much of it was opened between them (hair and
-#: bristles: from 0.07 on) there is no doubt that there are some.
+#: The same of what is cut as strands that nobody named, in parts of the area. Where so much of it was opened between them
+#: there is no doubt that there are some (hair and bristles: from 0.07 on).
 _STRANDS, _SURELY_STRANDS = 0.03, 0.05
 #: A sign counts for no more than so many times that, and all of them together are worth a look from here on.
 _MOST, WORTH_A_LOOK = 3.0, 4.5
