@@ -89,6 +89,21 @@ def test_a_pale_part_that_was_lost_leaves_its_outline_beside_the_product() -> No
         assert not lost or np.flatnonzero(mask.any(axis=0)).min() > 420
 
 
+@pytest.mark.parametrize(("soft_px", "asked"), [(5.0, False), (0.6, True)])
+def test_the_shadow_of_something_narrow_is_not_asked_about_and_a_line_is(soft_px: float, asked: bool) -> None:
+    """Both are as thin as what is left of a pale part; a shadow ends more softly than a lens draws."""
+    made = scene("box", (0.05, 0.18, 0.25), centre=(0.4, 0.5), shadow=0.0)
+    line = np.zeros((480, 720), np.float32)
+    cv2.line(line, (480, 300), (660, 300), 1.0, 8)
+    blurred = cv2.GaussianBlur(line, (0, 0), soft_px)
+    dim = np.exp(-0.7 * blurred / blurred.max())
+    frame = np.clip(made.frame * dim[..., None] ** (1 / 2.2), 0, 255).astype(np.uint8)
+    prepared = pipeline.prepare(Picture(frame, "PNG"), Picture(made.backdrop, "PNG"))
+    product, soft = made.alpha > 0.5, Closing(prepared.evidence).soft
+    assert product_like(prepared.evidence, product, np.zeros_like(soft))[1] > BESIDE_WORTH_A_LOOK
+    assert (product_like(prepared.evidence, product, soft)[1] > BESIDE_WORTH_A_LOOK) == asked
+
+
 def test_lost_product_is_a_place_at_the_value_that_loses_it() -> None:
     made = scene("box", (0.70, 0.69, 0.68))
     decision = decide(made, match=10)

@@ -42,9 +42,9 @@ def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float, l
     `product`, `tone` and `tint` are (H, W), as in `Evidence`, of a picture of a long side. On a black product the slope ends with
     the edge itself.
     """
-    before = product.copy()
-    rims = _dark_rims(product, tone, tint, tint_limit)
-    _walk_in(product, tone, tint, tint_limit, rims, -1, 0, long_side >= _TELLING)
+    before, telling = product.copy(), long_side >= _TELLING
+    rims = _dark_rims(product, tone, tint, tint_limit) if telling else np.zeros_like(product)
+    _walk_in(product, tone, tint, tint_limit, rims, -1, 0, telling)
     taken = before & ~product
     if taken.any():
         # It went line by line; where a few lines were left standing in between they are shadow as well.
