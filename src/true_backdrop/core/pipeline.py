@@ -44,7 +44,7 @@ from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Treatment
 
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "25"
+CODE_VERSION = "26"
 UNTOUCHED = Hands()
 
 __all__ = [

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from true_backdrop.core.arrays import LinearRGB
+from true_backdrop.core.compression import LEAST_STEP, evened, rounding_step
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.estimate import is_plain
 from true_backdrop.core.cut.evidence import Evidence, gather, plainer
@@ -55,7 +56,14 @@ class Prepared:
 
 def backdrop_proxy(backdrop: Picture) -> LinearRGB:
     """The backdrop frame at the size of the proxy; the same for every frame that is held against it."""
-    return backdrop.linear(size=proxy_size(backdrop.height, backdrop.width, PROXY_LONG_SIDE))
+    return _proxy(backdrop)
+
+
+def _proxy(picture: Picture) -> LinearRGB:
+    """A picture at the size of the proxy; what a coarse encoder left of even light is evened out."""
+    small = picture.linear(size=proxy_size(picture.height, picture.width, PROXY_LONG_SIDE))
+    step = rounding_step(picture.pixels)
+    return small if step < LEAST_STEP else evened(small, step)
 
 
 def prepare(
@@ -80,7 +88,7 @@ def prepare(
         if isinstance(backdrop, tuple):
             raise ValueError("the size of a backdrop frame alone does not do; its proxy is needed with it")
         proxy = backdrop_proxy(backdrop)
-    small = frame.linear(size=proxy_size(frame.height, frame.width, PROXY_LONG_SIDE))
+    small = _proxy(frame)
     return _with_its_noise(prepare_proxies(small, proxy, (frame.height, frame.width), box), frame, box)
 
 
@@ -92,7 +100,7 @@ def prepare_guessed(frame: Picture, box: FramingBox | None = None) -> Prepared:
     BackdropDoesNotFit
         When the frame's rim shows nothing smooth that could be a backdrop, and nothing stands out from it.
     """
-    small = frame.linear(size=proxy_size(frame.height, frame.width, PROXY_LONG_SIDE))
+    small = _proxy(frame)
     size = (frame.height, frame.width)
     guess = estimated_within(small, box)
     # Inside a framing box the rim of the frame does not count.
@@ -133,7 +141,7 @@ def with_silhouette(prepared: Prepared, silhouette: Picture, empty_proxy: Linear
             f"the silhouette frame is {size[1]} x {size[0]} px but the frame is {prepared.frame_size[1]} x "
             f"{prepared.frame_size[0]} px; shoot both with the same camera setting"
         )
-    small = silhouette.linear(size=proxy_size(*size, PROXY_LONG_SIDE))
+    small = _proxy(silhouette)
     found = _with_its_noise(prepare_proxies(small, empty_proxy, size, box), silhouette, box)
     if not same_pose(prepared.evidence, found.evidence):
         raise BackdropDoesNotFit("the product stands elsewhere in the silhouette frame; shoot the silhouette again")

@@ -1,0 +1,91 @@
+"""What a coarse JPEG encoder leaves of even light: flat blocks of 8 x 8 pixels with steps between them, evened out again.
+
+A slope that is fainter than the encoder's steps becomes a stair, and its noise is gone: each step then looks like an edge.
+"""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import EncodedPixels, LinearRGB
+from true_backdrop.core.channels import rounded
+from true_backdrop.core.colour import ENCODE_STEPS, decode_pixels, linear_to_srgb
+
+#: Side of a block in pixels (ITU-T T.81, 1992).
+_BLOCK = 8
+#: So many rows and columns are looked at for the grid, and about so many blocks for the step.
+_LINES, _BLOCKS = 48, 4096
+#: Larger differences between neighbours (code values) are edges of the picture itself.
+_EVEN = 8
+#: Neighbours across the grid's lines differ so many times as much as others, if a picture was compressed coarsely.
+_GRID_SEEN = 1.6
+#: Luma of full-range YCbCr (ITU-T T.871, 2011, clause 7).
+_LUMA = np.array([0.299, 0.587, 0.114], np.float32)
+#: A block is flat if its luma spans no more than this (code values), and says something below such a value; so many of them must be.
+_FLAT, _BELOW_WHITE, _FLAT_PART = 1.2, 250, 0.15
+#: A step between flat blocks is no less and no more than this (code values).
+_STEP = (0.4, 12.0)
+#: From such a step on stairs are seen (code values): JPEG quality 85 and below, as most encoders count it.
+LEAST_STEP = 0.7
+#: What differs by a few such steps over so many pixels (sigma) of a proxy is evened out, and no more than so much (code values).
+_STEPS, _AROUND_PX, _MOST = 9.0, 4.0, 16.0
+
+
+def rounding_step(pixels: EncodedPixels) -> float:
+    """The step (code values, root mean square) from one flat block of pixels (H, W, 3) to the next; 0 where there are few.
+
+    A grid of blocks is told by the differences across its lines. Of fine settings, or much noise, no block is flat.
+    """
+    if pixels.dtype != np.uint8 or min(pixels.shape[:2]) < 4 * _BLOCK:
+        return 0.0
+    green = pixels[..., 1]
+    down, right = _grid(green[:, _spread(green.shape[1], _LINES)].T), _grid(green[_spread(green.shape[0], _LINES)])
+    if down is None or right is None:
+        return 0.0
+    rows, columns = (pixels.shape[0] - down) // _BLOCK, (pixels.shape[1] - right) // _BLOCK
+    tops = down + _BLOCK * _spread(rows, max(1, _BLOCKS // columns))
+    bands = pixels[(tops[:, None] + np.arange(_BLOCK)).ravel(), right : right + _BLOCK * columns]
+    blocks = bands.reshape(len(tops), _BLOCK, columns, _BLOCK, 3)
+    luma = blocks.astype(np.float32) @ _LUMA
+    flat = np.ptp(luma, axis=(1, 3)) < _FLAT
+    flat &= blocks.max(axis=(1, 3, 4)) < _BELOW_WHITE
+    if flat.mean() < _FLAT_PART:
+        return 0.0
+    steps = np.abs(np.diff(luma.mean(axis=(1, 3)), axis=1))[flat[:, 1:] & flat[:, :-1]]
+    steps = steps[(steps > _STEP[0]) & (steps < _STEP[1])]
+    return float(np.sqrt(np.mean(steps**2))) if steps.size else 0.0
+
+
+def _spread(length: int, most: int) -> NDArray[np.intp]:
+    return np.linspace(0, length - 1, min(most, length)).astype(np.intp)
+
+
+def _grid(lines: NDArray[np.uint8]) -> int | None:
+    """Where blocks begin along some lines (n, length): the first one that is whole; None where no grid is seen.
+
+    Along lines that do not change at all it may begin anywhere.
+    """
+    differences = np.abs(np.diff(lines.astype(np.int16), axis=1))
+    even = differences < _EVEN
+    across = [(differences[:, at::_BLOCK], even[:, at::_BLOCK]) for at in range(_BLOCK)]
+    found = np.array([float(steps[here].mean()) if here.any() else 0.0 for steps, here in across])
+    if 0 < found.max() <= _GRID_SEEN * np.median(found):
+        return None
+    return (int(np.argmax(found)) + 1) % _BLOCK
+
+
+#: Code values, 0 to 255 and between, of linear light in steps of the encoding table.
+_CODE_VALUES = (255 * linear_to_srgb(np.arange(ENCODE_STEPS + 1) / ENCODE_STEPS)).astype(np.float32)
+
+
+def evened(light: LinearRGB, step: float) -> LinearRGB:
+    """Linear light (H, W, 3) of a proxy with what is within a few steps (code values) evened out, and edges kept.
+
+    A bilateral filter (Tomasi and Manduchi 1998) in encoded values, where the encoder's steps are equal.
+    """
+    encoded = _CODE_VALUES[rounded(np.ascontiguousarray(light), ENCODE_STEPS, cv2.CV_16U)]
+    size = 2 * round(1.5 * _AROUND_PX) + 1
+    smooth = cv2.bilateralFilter(encoded, size, min(_MOST, _STEPS * step), _AROUND_PX)
+    return decode_pixels(np.asarray(rounded(np.asarray(smooth, np.float32), 65535 / 255, cv2.CV_16U), np.uint16))
