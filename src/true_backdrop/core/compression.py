@@ -23,7 +23,7 @@ _EVEN = 8
 _GRID_SEEN = 1.6
 #: Luma of full-range YCbCr (ITU-T T.871, 2011, clause 7).
 _LUMA = np.array([0.299, 0.587, 0.114], np.float32)
-#: A block is flat if its luma spans no more than this (code values), and says something below such a value; so many of them must be.
+#: A block is flat if its luma spans no more than this, and says something below such a value (code values); so many must be.
 _FLAT, _BELOW_WHITE, _FLAT_PART = 1.2, 250, 0.15
 #: A step between flat blocks is no less and no more than this (code values).
 _STEP = (0.4, 12.0)
@@ -40,7 +40,7 @@ def rounding_step(pixels: EncodedPixels) -> float:
     """
     if pixels.dtype != np.uint8 or min(pixels.shape[:2]) < 4 * _BLOCK:
         return 0.0
-    green = pixels[..., 1]
+    green = np.asarray(pixels[..., 1], np.uint8)
     down, right = _grid(green[:, _spread(green.shape[1], _LINES)].T), _grid(green[_spread(green.shape[0], _LINES)])
     if down is None or right is None:
         return 0.0
