@@ -15,6 +15,7 @@ from skimage.restoration import inpaint_biharmonic
 from skimage.segmentation import watershed as sk_watershed
 
 from true_backdrop.core.channels import channel_max, channel_mean, channel_min, doubled, halved, squared_length
+from true_backdrop.core.colour import decode_pixels, encode_pixels
 from true_backdrop.core.cut.align import FLOOR, align
 from true_backdrop.core.cut.estimate import estimated_backdrop, is_plain
 from true_backdrop.core.cut.evidence import gather
@@ -72,6 +73,14 @@ def test_each_channels_exposure_is_found_whatever_stands_before_the_backdrop(gai
     assert found.drift_ev == pytest.approx(np.log2(np.mean(gain)), abs=0.02)
     bare = disc_at(80, 100, 60) == 0
     assert np.abs(np.median(found.log_ratio[bare], axis=0)).max() < 0.004
+
+
+@pytest.mark.parametrize("seed", [1, 2, 3])
+def test_the_exposure_of_dark_paper_is_found_through_noise_and_eight_bit_steps(seed: int) -> None:
+    empty = 0.06 * paper(seed)
+    light = empty * np.float32(1.03) * (1 - 0.8 * disc_at(80, 100, 55)[..., None])
+    frames = [decode_pixels(encode_pixels(noisy(one, 0.1, seed + at))) for at, one in enumerate((light, empty))]
+    assert align(*frames).gain == pytest.approx((1.03,) * 3, rel=0.015)
 
 
 @pytest.mark.parametrize("sigma", [0.005, 0.01, 0.03])

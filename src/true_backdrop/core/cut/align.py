@@ -19,6 +19,8 @@ ALLOWED_DRIFT_EV = 1.0
 #: At least this part of the frame's rim must look like the backdrop frame; products fill less than the rest.
 NEEDED_RIM = 0.35
 RIM_OF_SIDE = 0.04
+#: Where less of it agrees pixel by pixel, means of several are looked at (sigma in pixels).
+_ALL, _EVEN_PX = 0.98, 2.0
 #: So near to the backdrop (log units) noise is measured.
 BARE = 0.12
 
@@ -70,6 +72,17 @@ def _mode(values: NDArray[np.float32], width: float = 0.04) -> float:
     return float(np.median(ordered[best : best + int(count[best])]))
 
 
+def _along_rim(log_ratio: NDArray[np.float32]) -> tuple[NDArray[np.float32], float]:
+    """The backdrop's own log ratio (3,), and which part of the rim agrees with it."""
+    along = log_ratio[rim_mask(*log_ratio.shape[:2])]
+    shift = np.array([_mode(along[:, c]) for c in range(3)], dtype=np.float32)
+    return shift, float((channel_max(np.abs(along - shift)[None]) < BARE).mean())
+
+
+def _evened(light: LinearRGB) -> LinearRGB:
+    return np.asarray(cv2.GaussianBlur(light, (0, 0), _EVEN_PX), np.float32)
+
+
 def align(frame: LinearRGB, backdrop: LinearRGB) -> Aligned:
     """Estimate one gain for each channel and divide it out.
 
@@ -86,10 +99,10 @@ def align(frame: LinearRGB, backdrop: LinearRGB) -> Aligned:
             f"the frame is {frame.shape[1]} x {frame.shape[0]} px but the backdrop frame is "
             f"{backdrop.shape[1]} x {backdrop.shape[0]} px; shoot both with the same camera setting"
         )
-    rim = rim_mask(*frame.shape[:2])
     log_ratio = _log_ratio(frame, backdrop)
-    along_rim = log_ratio[rim]
-    shift = np.array([_mode(along_rim[:, c]) for c in range(3)], dtype=np.float32)
+    shift, agreeing = _along_rim(log_ratio)
+    if agreeing < _ALL:  # noise, as on dark paper, or something that is no backdrop: the mean of several pixels tells
+        shift, agreeing = _along_rim(_log_ratio(_evened(frame), _evened(backdrop)))
     gain = np.exp(shift)
     drift_ev = float(np.log2(gain.mean()))
     if abs(drift_ev) > ALLOWED_DRIFT_EV:
@@ -98,7 +111,6 @@ def align(frame: LinearRGB, backdrop: LinearRGB) -> Aligned:
             "shoot the empty set again with this exposure"
         )
     log_ratio = np.asarray(cv2.subtract(log_ratio, (*shift.tolist(), 0.0)), np.float32)  # type: ignore[call-overload]
-    agreeing = float((channel_max(np.abs(along_rim - shift)[None]) < 0.12).mean())
     if agreeing < NEEDED_RIM:
         raise BackdropDoesNotFit(
             f"only {agreeing:.0%} of the frame's rim looks like the backdrop frame; it shows another scene or "
