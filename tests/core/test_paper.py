@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from true_backdrop.core import pipeline
-from true_backdrop.core.cut.paper import seen_again, shows_paper, structure_along_rim, without_grain
+from true_backdrop.core.cut.paper import lacks_paper, seen_again, shows_paper, structure_along_rim, without_grain
 from true_backdrop.core.cut.pockets import paper_beside
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
@@ -49,6 +49,13 @@ class WhiteOnWhite:
 @pytest.mark.parametrize("hole", [True, False])
 def test_a_white_middle_is_a_hole_only_where_the_papers_grain_is_in_it(hole: bool) -> None:
     made = WhiteOnWhite(hole=hole)
+    assert np.mean((made.cut()[1] - made.alpha) ** 2) < 1e-3
+
+
+@pytest.mark.parametrize("hole", [True, False])
+def test_so_it_is_where_the_grain_is_hardly_above_the_noise(hole: bool) -> None:
+    made = WhiteOnWhite(hole=hole, grain=0.002)
+    assert pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence.grain is None
     assert np.mean((made.cut()[1] - made.alpha) ** 2) < 1e-3
 
 
@@ -109,6 +116,20 @@ def test_the_fainter_the_grain_the_larger_a_place_must_be_to_show_it(plainly: fl
     assert shows_paper(paper, bare, place, structure)
     assert not shows_paper(other, bare, place, structure)
     assert not shows_paper(paper, bare, disc(240, 360, 5) > 0.5, structure)
+
+
+@pytest.mark.parametrize(("plainly", "radius"), [(4.0, 25), (1.0, 70)])
+def test_the_fainter_the_grain_the_larger_a_place_must_be_to_lack_it(plainly: float, radius: int) -> None:
+    structure = plainly / (plainly + 1)
+    place, small = disc(240, 360, radius) > 0.5, disc(240, 360, 6) > 0.5
+    told = 0
+    for seed in range(20):
+        bare, paper, other = grained(plainly, seed)
+        told += lacks_paper(other, bare, place, structure)
+        assert not lacks_paper(paper, bare, place, structure)
+        assert not lacks_paper(other, bare, small, structure)
+        assert not lacks_paper(other, bare, place, 0.2)
+    assert told >= 18
 
 
 def test_a_surface_of_its_own_structure_is_hardly_ever_taken_for_paper() -> None:

@@ -15,6 +15,7 @@ from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, median, percentiles, shrunk
+from true_backdrop.core.cut.paper import lacks_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
@@ -109,7 +110,7 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
         tone = evidence.tone[here]
         off = min(abs(median(tone[place])), median(np.abs(tone[place] - expected[here][place])))
         shown = shows_grain(tone, evidence.bare[here], place, evidence.grain, likely=off < FULL_LIGHT)
-        if shown is None and material != "clear":
+        if shown is None and material != "clear" and not lacks_grain(evidence, here, place):
             if lit_all_over(tone[place], evidence.tint[here][place], evidence.noise):
                 shown = _enclosed_by_product(evidence, here, place, expected, slender=True)
             elif _lit_in_part(tone[place], exactly[here][place]):
@@ -128,9 +129,17 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
         whole = slice(top, top + height), slice(left, left + width)
         if brighter_in_part(evidence.tone[whole][parts[whole] == of], evidence.noise):
             continue
-        if shows_grain(evidence.tone[here], evidence.bare[here], place, evidence.grain, likely=True) is not False:
+        if not lacks_grain(evidence, here, place):
             found[here] |= place
     return found
+
+
+def lacks_grain(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
+    """Whether a place (h, w) that is likely backdrop lacks its grain, be that plainly seen or hardly above the noise."""
+    tone, bare = evidence.tone[here], evidence.bare[here]
+    if evidence.grain is not None:
+        return shows_grain(tone, bare, place, evidence.grain, likely=True) is False
+    return lacks_paper(tone, bare, shrunk(place, MIXED_PX), evidence.structure)
 
 
 def grained(evidence: Evidence, places: Mask, wanted: bool) -> Mask:

@@ -15,6 +15,7 @@ from true_backdrop.core.cut.bare import (
     TONES,
     as_glass,
     brighter_in_part,
+    lacks_grain,
     tint_allowed,
     unlike_around,
 )
@@ -80,6 +81,8 @@ def holes(
             if _brighter(evidence, here, place, expected) or _flat(evidence, here, place, expected):
                 continue
             if not _as_backdrop(evidence, here, place, expected, by_faint_edges):
+                continue
+            if evidence.grain is None and lacks_grain(evidence, here, place):
                 continue
         found[here] |= place
     return found
