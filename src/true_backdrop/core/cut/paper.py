@@ -64,7 +64,7 @@ def compared(tone: Plane, bare: Plane, where: Mask) -> tuple[float, float] | Non
 
 
 def _moments(tone: Plane, bare: Plane, where: Mask) -> tuple[float, float, float, int] | None:
-    """Of the grain of backdrop frame and frame in a region: own square, product, other square, summed, and over how many pixels."""
+    """Of the grain of backdrop frame and frame in a region: sums of own square, product and other square, and of how many pixels."""
     if np.count_nonzero(where) < LEAST_PIXELS:
         return None
     weight = where.astype(np.float32)
