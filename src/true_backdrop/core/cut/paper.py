@@ -110,8 +110,8 @@ def shows_paper(tone: Plane, bare: Plane, where: Mask, structure: float) -> bool
     return bool(np.sqrt(found[1]) > _PROVEN * by_chance and found[1] > _EXPLAINED * expected)
 
 
-#: The grain is missing where, with so many standard errors more, it is less than this of what is seen of it on bare backdrop: of
-#: white parts it was 0.2 at most, of openings, which are smaller and so less certain, 2.1 at least (on 10 of 384 composites).
+#: The grain is missing where, with so many standard errors more, it is less than this of what is seen of it on bare backdrop. Of
+#: openings on 11 of 384 composites it was 1.2 at least.
 _ERRORS, _LACKING = 3.0, 0.6
 
 
