@@ -142,6 +142,9 @@ def test_paper_inside_a_product_that_is_cut_whole_is_told_and_white_card_is_not(
         prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
         found = backdrop_like(prepared.evidence, whole)
         assert found.by_grain
+        # The less of the paper is seen again, the more must look like it before anybody is asked.
+        faintly, not_at_all = replace(prepared.evidence, grain=None), replace(prepared.evidence, grain=None, structure=0.0)
+        assert found.least < backdrop_like(faintly, whole).least < backdrop_like(not_at_all, whole).least
         assert (found.places[185:295, 305:415].mean() > 0.5) == (not filled)
 
 

@@ -30,8 +30,9 @@ _PLAIN, _AGAIN = 0.5, 0.3
 _GRAIN_LOST = -0.45
 #: A place is at least so large, in parts of the product's area and in pixels.
 _LEAST, _LEAST_PX = 0.002, 30
-#: So much of the product's area in such places, with and without grain, is worth a look (measured on composites, docs/cut.md).
-WORTH_A_LOOK = {True: 0.006, False: 0.08}
+#: So much of the product's area in such places is worth a look: with fine grain, with structure alone, and with neither (measured
+#: on composites, docs/cut.md).
+_BY_GRAIN, _BY_STRUCTURE, _BY_LIGHT = 0.006, 0.03, 0.08
 
 
 #: Beside the product: so far away (pixels), so long, and in parts of the outline's length worth a look; at this match. What is
@@ -118,20 +119,23 @@ class BackdropLike:
     places    what looks like backdrop
     by_grain  whether the backdrop's grain could be asked
     openings  what looks like openings into which a shadow falls
+    least     so much of such places, in parts of the product's area, is worth a look
     """
 
     places: Mask
     by_grain: bool
     openings: Mask
+    least: float
 
 
 def backdrop_like(evidence: Evidence, product: Mask) -> BackdropLike:
     """Places inside the product (h, w) that may be backdrop; all of the busy part of the proxy."""
     found, openings = np.zeros_like(product), np.zeros_like(product)
     by_grain = evidence.structure > _PLAIN
+    worth = _BY_LIGHT if not by_grain else _BY_STRUCTURE if evidence.grain is None else _BY_GRAIN
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
     if across == 0:
-        return BackdropLike(found, by_grain, openings)
+        return BackdropLike(found, by_grain, openings, worth)
     expected = shade_around(evidence, ~product)
     box = Region(top, left, top + down, left + across).slices
     limits = Tolerances.of(50, evidence.noise, evidence.long_side)
@@ -160,7 +164,7 @@ def backdrop_like(evidence: Evidence, product: Mask) -> BackdropLike:
     if evidence.grain is None:
         least = WORTH_AN_OPENING * float(np.count_nonzero(product))
         openings[box] = _openings_in_shadow(evidence.view(box), inner, expected[box], limits, least)
-    return BackdropLike(found, by_grain, openings)
+    return BackdropLike(found, by_grain, openings, worth)
 
 
 #: So much of the product's area is an opening at least; where it is lightest (95th percentile) it is so near to full light, and

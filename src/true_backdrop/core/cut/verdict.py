@@ -15,7 +15,6 @@ from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.doubt import (
     BESIDE_WORTH_A_LOOK,
-    WORTH_A_LOOK,
     WORTH_AN_OPENING,
     backdrop_like,
     lost_beside,
@@ -149,7 +148,7 @@ def _between(evidence: Evidence, decided: Decided) -> Found:
     area = max(1, int(np.count_nonzero(product)))
     mask = like | openings
     share = int(np.count_nonzero(mask)) / area
-    if np.count_nonzero(like) > WORTH_A_LOOK[alike.by_grain] * area or np.count_nonzero(openings) > WORTH_AN_OPENING * area:
+    if np.count_nonzero(like) > alike.least * area or np.count_nonzero(openings) > WORTH_AN_OPENING * area:
         at = places(mask, product, "backdrop may show between the parts")
         found.append((f"backdrop may show between the parts of the product, {named(at)} ({share:.1%} of its area)", at))
     # Where somebody has put product since, there is nothing left to ask.
