@@ -10,6 +10,7 @@ import pytest
 
 from tests.scenes import OVER, Scene, _encode
 from true_backdrop.core import pipeline
+from true_backdrop.core.cut.doubt import WORTH_AN_OPENING, backdrop_like
 from true_backdrop.core.cut.holes import bare_grain
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
@@ -138,3 +139,20 @@ def test_the_grain_of_bare_backdrop_is_not_taken_from_the_slope_of_a_shadow() ->
         outside[20:460, 480:700] = True
         grains.append(bare_grain(evidence, outside))
     assert grains[1] == pytest.approx(grains[0], rel=0.1)
+
+
+@pytest.mark.parametrize("slots", [1, 3])
+def test_several_small_openings_in_a_shadow_are_asked_about_together(slots: int) -> None:
+    """Between the bars of a brown body that was cut whole, on paper without grain; each is half of what one alone must be."""
+    rng = np.random.default_rng(4)
+    y, x = np.mgrid[0 : SIZE[0], 0 : SIZE[1]].astype(float)
+    paper = np.full((*SIZE, 3), 0.7) * np.array([1.0, 0.99, 0.97])
+    body = _box(260, 120, 460, 400)
+    alpha = body - sum(_box(300 + 50 * k, 300, 318 + 50 * k, 324) for k in range(slots))
+    shade = np.exp(-0.24 * np.exp(-(((x - 360) / 240) ** 2) - ((y - 330) / 160) ** 2))
+    shot = alpha[..., None] * np.array([0.2, 0.09, 0.05]) + (1 - alpha[..., None]) * paper * shade[..., None]
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.004, each.shape))) for each in (shot, paper))
+    evidence = pipeline.prepare(Picture(frame, "PNG"), Picture(empty, "PNG")).evidence
+    share = np.count_nonzero(backdrop_like(evidence, body > 0.5).openings) / np.count_nonzero(body)
+    assert (share > WORTH_AN_OPENING) == (slots > 1)
+    assert 0.6 < share * np.count_nonzero(body) / (slots * 18 * 24) <= 1

@@ -172,6 +172,8 @@ def backdrop_like(evidence: Evidence, product: Mask) -> BackdropLike:
 WORTH_AN_OPENING, _NEARLY_LIT, _FALLS, _BODY = 0.01, -0.12, 0.15, 0.8
 #: Or it lies in a shadow as a whole, as what is nearby does (log units each), and is so even.
 _IN_SHADOW, _SHADE_NEARBY, _EVEN_IN_SHADOW = -0.12, -0.1, 0.35
+#: Where there are several, as between the bars of a frame, one may be so much smaller; all of them together must be as large.
+_ONE_OF_SEVERAL = 0.3
 
 
 def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits: Tolerances, least: float) -> Mask:
@@ -188,7 +190,7 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
     labels, stats = components(deep, 4)
     for label in range(1, len(stats)):
         x, y, width, height, area = (int(value) for value in stats[label])
-        if area < least:
+        if area < _ONE_OF_SEVERAL * least:
             continue
         here = slice(y, y + height), slice(x, x + width)
         place = labels[here] == label
@@ -197,8 +199,8 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
         shaded = lightest < _IN_SHADOW and lightest - darkest < _EVEN_IN_SHADOW
         shaded = shaded and float(np.median(expected[here][place])) < _SHADE_NEARBY
         if (in_light or shaded) and unlike_around(evidence, here, place, expected) > _BODY:
-            found[here] |= place
-    return found
+            found |= cv2.dilate((labels == label).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    return found & inner
 
 
 #: An opening that was taken for one without grain to prove it, darker than the backdrop all over, and so even against that; a
