@@ -12,7 +12,7 @@ from skimage.draw import polygon as sk_polygon
 from tests.scenes import Scene, scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.adjust import EdgeWork, shifted
-from true_backdrop.core.cut.clear import least_alpha
+from true_backdrop.core.cut.clear import calm_light, least_alpha
 from true_backdrop.core.cut.edge import CutOut
 from true_backdrop.core.cut.touches import touched
 from true_backdrop.core.picture import Picture, Region
@@ -266,6 +266,19 @@ class TestClear:
         assert np.median(solid) == 1
         strict = cut(made, Hands(clear=ClearSettings(sensitivity=0.0)), material="clear")[1].alpha[pane]
         assert np.median(strict) == 1
+
+    def test_its_noise_is_taken_off_and_its_reflections_stay(self) -> None:
+        """Glass that takes 5 % of the light, with a highlight that ends sharply."""
+        noise, behind = 0.015, np.full((80, 120, 3), 0.8, np.float32)
+        true = 0.95 * behind
+        true[:, 60:70] = 1.0
+        shot = np.asarray(true + np.random.default_rng(1).normal(0, noise * 0.8, true.shape), np.float32)
+        calm = calm_light(shot, behind, noise)
+        even = np.s_[15:-15, 15:45]
+        assert calm[even].std() < shot[even].std() / 3
+        assert calm[even].mean() == pytest.approx(0.76, abs=0.002)
+        highlight = calm[15:-15, 59:71].mean(axis=(0, 2))
+        np.testing.assert_allclose(highlight, true[0, 59:71, 0], atol=0.02)
 
 
 class TestPaintedShadow:

@@ -74,7 +74,8 @@ def test_glass_stays_and_a_hole_beside_it_opens() -> None:
     streaks = 0.95 + 0.04 * np.sin(x / 3.0)
     glass = np.where(pane[..., None], np.round(made.frame * streaks[..., None]), made.frame).astype(np.uint8)
     _, found = cut(replace(made, frame=glass), material="clear")
-    assert 0.01 < found.alpha[height // 2, width // 2] < 0.15  # it takes 1 to 9 % of the light
+    middle = slice(height // 2 - 15, height // 2 + 15), slice(width // 2 - 15, width // 2 + 15)
+    assert 0.01 < np.median(found.alpha[middle]) < 0.15  # it takes 1 to 9 % of the light
     _, solid = cut(replace(made, frame=glass))
     assert solid.alpha[height // 2, width // 2] == 1
 

@@ -18,7 +18,7 @@ _TINTED = (0.08, 0.5)
 #: Less opacity than this is not seen, and not told from noise.
 _LEAST_SEEN = 0.025
 #: So much of a pixel's noise (standard deviations) is taken off; on composites of glass more took reflections with it.
-_NOISE_SIGMAS = 2.0
+_NOISE_SIGMAS = 1.0
 #: Sigma of the smoothing at full strength, and the smallest clear place, in parts of the long side.
 _SMOOTH, _SMALLEST = 0.004, 0.006
 
@@ -70,14 +70,39 @@ def least_alpha(frame: LinearRGB, behind: LinearRGB) -> LinearRGB:
     return np.asarray(np.clip(np.maximum(darker, lighter), 0, 1), np.float32)
 
 
+#: What is off the backdrop is evened out so far around (pixels); what varies by more than so many times the noise is kept.
+CALM_PX, _KEPT_SIGMAS = 4, 3.0
+
+
+def calm_light(shot: LinearRGB, behind: LinearRGB, noise: float) -> LinearRGB:
+    """The light (h, w, 3) of glass without its noise, which a bright backdrop makes many times as large in the opacity.
+
+    What is off the backdrop behind it is filtered with itself as the guide (He et al. 2010), so that reflections and rims stay.
+    `noise` is that of a pixel over the backdrop, relative.
+    """
+    off, size = shot - behind, (2 * CALM_PX + 1,) * 2
+    mean = cv2.blur(off, size)
+    spread = np.maximum(cv2.blur(off * off, size) - mean * mean, 0)
+    kept = spread / (spread + (np.float32(_KEPT_SIGMAS * noise) * behind) ** 2 + np.float32(1e-9))
+    return np.asarray(behind + cv2.blur(kept, size) * off + cv2.blur((1 - kept) * mean, size), np.float32)
+
+
 @compiled
 def see_through(
-    shot: LinearRGB, behind: LinearRGB, clear: Plane, opacity: float, noise: float, alpha: Alpha, colour: LinearRGB
+    shot: LinearRGB,
+    calm: LinearRGB,
+    behind: LinearRGB,
+    clear: Plane,
+    opacity: float,
+    noise: float,
+    alpha: Alpha,
+    colour: LinearRGB,
 ) -> None:
     """Change alpha (h, w) and straight colour (h, w, 3) of a tile where `clear` (h, w) is more than 0.
 
     I = a F + (1 - a) B has a solution for every a from the least one on; the least is the clearest, and what is left of
-    the light is reflection and tint. `behind` (h, w, 3) is B with its shadow; `noise` is that of a pixel over B, relative.
+    the light is reflection and tint. `behind` (h, w, 3) is B with its shadow, `calm` the light without its noise (`calm_light`),
+    which counts for as much as shines through; `noise` is that of a pixel over B, relative.
     """
     floor = max(_LEAST_SEEN, _NOISE_SIGMAS * noise)
     for y in range(alpha.shape[0]):
@@ -87,7 +112,7 @@ def see_through(
             least = 0.0
             for c in range(3):
                 b = behind[y, x, c]
-                off = shot[y, x, c] - b
+                off = calm[y, x, c] - b
                 share = -off / max(b, 1e-3) if off < 0 else off / max(1 - b, 1e-3)
                 least = max(least, share)
             # What noise alone makes of it is none; so much less all the way up, that nothing steps.
@@ -98,4 +123,5 @@ def see_through(
             alpha[y, x] = a
             for c in range(3):
                 if a > 0:
-                    colour[y, x, c] = min(max((shot[y, x, c] - (1 - a) * behind[y, x, c]) / max(a, 1e-3), 0.0), 1.0)
+                    light = calm[y, x, c] + a * (shot[y, x, c] - calm[y, x, c])
+                    colour[y, x, c] = min(max((light - (1 - a) * behind[y, x, c]) / max(a, 1e-3), 0.0), 1.0)

@@ -14,7 +14,7 @@ from true_backdrop.core.arrays import Alpha, LinearRGB
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.adjust import shifted
 from true_backdrop.core.cut.by_hand import ByHand
-from true_backdrop.core.cut.clear import see_through
+from true_backdrop.core.cut.clear import CALM_PX, calm_light, see_through
 from true_backdrop.core.cut.hand_made import HandMadeView
 from true_backdrop.core.cut.outline import Backlit, Outline
 from true_backdrop.core.cut.pixel_noise import at_scale
@@ -212,6 +212,8 @@ def _solved(
     work = None if hands is None else hands.edge_work(view.shape[0] / view.window.height)
     # The edge's settings, and the pull-in of a silhouette, look at pixels around: those are solved with it.
     margin = max(0 if work is None else work.margin_px, 0 if backlit is None else _PULL_MARGIN)
+    if hands is not None and hands.clear is not None:
+        margin = max(margin, 2 * CALM_PX)
     whole = tile.grown(margin, *view.shape)
     shot, behind = frame(whole), backdrop(whole)
     alpha, colour = np.empty(shot.shape[:2], np.float32), np.empty(shot.shape, np.float32)
@@ -225,7 +227,9 @@ def _solved(
         _join(outline, alpha, colour, shot, behind, at, narrowest, (backlit[0](whole), backlit[1](whole)), inwards, noises)
     if hands is not None and hands.clear is not None:
         through = np.ascontiguousarray(resample(hands.clear, view, whole))
-        see_through(shot, _shadowed(behind, outline, view, whole), through, hands.opacity, noise, alpha, colour)
+        dimmed = _shadowed(behind, outline, view, whole)
+        calm = calm_light(shot, dimmed, noise)
+        see_through(shot, calm, dimmed, through, hands.opacity, noise, alpha, colour)
     if work is not None:
         alpha, colour = work.apply(alpha, colour)
     if margin:
