@@ -36,7 +36,7 @@ def table() -> list[str]:
     order = np.random.default_rng(_SEED).permutation(len(every))
     for number, kind in enumerate(KINDS):
         paths = [every[i] for i in order[number * EACH : (number + 1) * EACH]]
-        found = judged([_photographed(path, kind, _SEED + number * EACH + i) for i, path in enumerate(paths)])
+        found = judged([photographed(path, kind, _SEED + number * EACH + i) for i, path in enumerate(paths)])
         lines.append(
             f"| {kind} | {1e4 * found.errors.mean():.1f} ({1e4 * np.median(found.errors):.1f}) | {found.columns()} "
             f"| {found.clean.sum()} of {found.clean.size} | {(found.clean & found.missed).sum()} | {found.flagged()} |"
@@ -44,7 +44,7 @@ def table() -> list[str]:
     return lines
 
 
-def _photographed(path: Path, kind: str, seed: int) -> Composite:
+def photographed(path: Path, kind: str, seed: int) -> Composite:
     """One picture on a set of some kind; the same seed gives the same."""
     rng = np.random.default_rng(seed)
     height = int(rng.choice([800, 1200, 1600]))
