@@ -5,6 +5,8 @@ A slope that is fainter than the encoder's steps becomes a stair, and its noise 
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
@@ -25,25 +27,41 @@ _GRID_SEEN = 1.6
 _LUMA = np.array([0.299, 0.587, 0.114], np.float32)
 #: A block is flat if its luma spans no more than this, and says something below such a value (code values); so many must be.
 _FLAT, _BELOW_WHITE, _FLAT_PART = 1.2, 250, 0.15
+#: Where more of them are, no grain is left.
+_HIDES_GRAIN = 0.4
 #: A step between flat blocks is no less and no more than this (code values).
 _STEP = (0.4, 12.0)
 #: From such a step on stairs are seen (code values): JPEG quality 85 and below, as most encoders count it.
-LEAST_STEP = 0.7
+_LEAST_STEP = 0.7
 #: What differs by a few such steps over so many pixels (sigma) of a proxy is evened out, and no more than so much (code values).
 _STEPS, _AROUND_PX, _MOST = 9.0, 4.0, 16.0
 
 
-def rounding_step(pixels: EncodedPixels) -> float:
-    """The step (code values, root mean square) from one flat block of pixels (H, W, 3) to the next; 0 where there are few.
+@dataclass(frozen=True, slots=True)
+class Rounding:
+    """What a coarse encoder did: the step (code values, root mean square) from one flat block to the next, 0 where it was not
+    coarse; and which part of the blocks is flat, 0 to 1."""
+
+    step: float = 0.0
+    flat: float = 0.0
+
+    @property
+    def hides_grain(self) -> bool:
+        """Whether nothing of a paper's structure can be left, and steps that lie alike in two pictures be taken for it."""
+        return self.flat > _HIDES_GRAIN
+
+
+def rounding_of(pixels: EncodedPixels) -> Rounding:
+    """How coarsely pixels (H, W, 3) were rounded, block by block.
 
     A grid of blocks is told by the differences across its lines. Of fine settings, or much noise, no block is flat.
     """
     if pixels.dtype != np.uint8 or min(pixels.shape[:2]) < 4 * _BLOCK:
-        return 0.0
+        return Rounding()
     green = np.asarray(pixels[..., 1], np.uint8)
     down, right = _grid(green[:, _spread(green.shape[1], _LINES)].T), _grid(green[_spread(green.shape[0], _LINES)])
     if down is None or right is None:
-        return 0.0
+        return Rounding()
     rows, columns = (pixels.shape[0] - down) // _BLOCK, (pixels.shape[1] - right) // _BLOCK
     tops = down + _BLOCK * _spread(rows, max(1, _BLOCKS // columns))
     bands = pixels[(tops[:, None] + np.arange(_BLOCK)).ravel(), right : right + _BLOCK * columns]
@@ -52,10 +70,11 @@ def rounding_step(pixels: EncodedPixels) -> float:
     flat = np.ptp(luma, axis=(1, 3)) < _FLAT
     flat &= blocks.max(axis=(1, 3, 4)) < _BELOW_WHITE
     if flat.mean() < _FLAT_PART:
-        return 0.0
+        return Rounding()
     steps = np.abs(np.diff(luma.mean(axis=(1, 3)), axis=1))[flat[:, 1:] & flat[:, :-1]]
     steps = steps[(steps > _STEP[0]) & (steps < _STEP[1])]
-    return float(np.sqrt(np.mean(steps**2))) if steps.size else 0.0
+    step = float(np.sqrt(np.mean(steps**2))) if steps.size else 0.0
+    return Rounding(step, float(flat.mean())) if step >= _LEAST_STEP else Rounding()
 
 
 def _spread(length: int, most: int) -> NDArray[np.intp]:
@@ -89,3 +108,13 @@ def evened(light: LinearRGB, step: float) -> LinearRGB:
     size = 2 * round(1.5 * _AROUND_PX) + 1
     smooth = cv2.bilateralFilter(encoded, size, min(_MOST, _STEPS * step), _AROUND_PX)
     return decode_pixels(np.asarray(rounded(np.asarray(smooth, np.float32), 65535 / 255, cv2.CV_16U), np.uint16))
+
+
+def rounding_error(light: LinearRGB, step: float) -> float:
+    """Standard deviation (log units) of the ratio of two pictures of such light that were both rounded to such a step.
+
+    Rounding is off by step / sqrt(12) (uniform). By how much that moves the logarithm of light is told by the slope of the sRGB
+    encoding (IEC 61966-2-1) at the median of linear light (H, W, 3).
+    """
+    code = 255 * float(linear_to_srgb(np.asarray(np.median(light[::4, ::4]), np.float64)))
+    return float(np.sqrt(2 / 12) * step * 2.4 / (code + 0.055 * 255))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from true_backdrop.core.arrays import LinearRGB
-from true_backdrop.core.compression import LEAST_STEP, evened, rounding_step
+from true_backdrop.core.compression import Rounding, evened, rounding_error, rounding_of
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.estimate import is_plain
 from true_backdrop.core.cut.evidence import Evidence, gather, plainer
@@ -56,14 +56,14 @@ class Prepared:
 
 def backdrop_proxy(backdrop: Picture) -> LinearRGB:
     """The backdrop frame at the size of the proxy; the same for every frame that is held against it."""
-    return _proxy(backdrop)
+    return _proxy(backdrop)[0]
 
 
-def _proxy(picture: Picture) -> LinearRGB:
-    """A picture at the size of the proxy; what a coarse encoder left of even light is evened out."""
+def _proxy(picture: Picture) -> tuple[LinearRGB, Rounding]:
+    """A picture at the size of the proxy; what a coarse encoder left of even light is evened out; and its rounding."""
     small = picture.linear(size=proxy_size(picture.height, picture.width, PROXY_LONG_SIDE))
-    step = rounding_step(picture.pixels)
-    return small if step < LEAST_STEP else evened(small, step)
+    rounding = rounding_of(picture.pixels)
+    return evened(small, rounding.step) if rounding.step else small, rounding
 
 
 def prepare(
@@ -88,8 +88,8 @@ def prepare(
         if isinstance(backdrop, tuple):
             raise ValueError("the size of a backdrop frame alone does not do; its proxy is needed with it")
         proxy = backdrop_proxy(backdrop)
-    small = _proxy(frame)
-    return _with_its_noise(prepare_proxies(small, proxy, (frame.height, frame.width), box), frame, box)
+    small, rounding = _proxy(frame)
+    return _with_its_noise(prepare_proxies(small, proxy, (frame.height, frame.width), box, rounding), frame, box)
 
 
 def prepare_guessed(frame: Picture, box: FramingBox | None = None) -> Prepared:
@@ -100,13 +100,15 @@ def prepare_guessed(frame: Picture, box: FramingBox | None = None) -> Prepared:
     BackdropDoesNotFit
         When the frame's rim shows nothing smooth that could be a backdrop, and nothing stands out from it.
     """
-    small = _proxy(frame)
+    small, rounding = _proxy(frame)
     size = (frame.height, frame.width)
     guess = estimated_within(small, box)
     # Inside a framing box the rim of the frame does not count.
     if box is not None or is_plain(small, guess):
-        return _with_its_noise(replace(prepare_proxies(small, guess, size, box), guessed="plain"), frame, box)
-    return _with_its_noise(replace(prepare_proxies(small, proposed_backdrop(small), size, box), guessed="patterned"), frame, box)
+        return _with_its_noise(replace(prepare_proxies(small, guess, size, box, rounding), guessed="plain"), frame, box)
+    return _with_its_noise(
+        replace(prepare_proxies(small, proposed_backdrop(small), size, box, rounding), guessed="patterned"), frame, box
+    )
 
 
 def _with_its_noise(prepared: Prepared, frame: Picture, box: FramingBox | None) -> Prepared:
@@ -118,12 +120,20 @@ def _with_its_noise(prepared: Prepared, frame: Picture, box: FramingBox | None) 
 
 
 def prepare_proxies(
-    frame: LinearRGB, backdrop: LinearRGB, frame_size: tuple[int, int], box: FramingBox | None = None
+    frame: LinearRGB,
+    backdrop: LinearRGB,
+    frame_size: tuple[int, int],
+    box: FramingBox | None = None,
+    rounding: Rounding | None = None,
 ) -> Prepared:
-    """The same, from proxies that are there already."""
+    """The same, from proxies that are there already, of a frame that a coarse encoder may have rounded."""
     aligned, backdrop = aligned_with(frame, backdrop) if box is None else framed(frame, backdrop, box)
     shot = None if box is None else as_shot(box, frame.shape[0], frame.shape[1])
     evidence = gather(aligned, shot)
+    if rounding is not None and rounding.step:
+        evidence = replace(evidence, rounding=rounding_error(frame, rounding.step))
+        if rounding.hides_grain:
+            evidence = replace(evidence, structure=0.0, grain=None)
     return Prepared(aligned, evidence, busy_part(evidence, shot=shot), backdrop, frame_size)
 
 
@@ -141,8 +151,8 @@ def with_silhouette(prepared: Prepared, silhouette: Picture, empty_proxy: Linear
             f"the silhouette frame is {size[1]} x {size[0]} px but the frame is {prepared.frame_size[1]} x "
             f"{prepared.frame_size[0]} px; shoot both with the same camera setting"
         )
-    small = _proxy(silhouette)
-    found = _with_its_noise(prepare_proxies(small, empty_proxy, size, box), silhouette, box)
+    small, rounding = _proxy(silhouette)
+    found = _with_its_noise(prepare_proxies(small, empty_proxy, size, box, rounding), silhouette, box)
     if not same_pose(prepared.evidence, found.evidence):
         raise BackdropDoesNotFit("the product stands elsewhere in the silhouette frame; shoot the silhouette again")
     shot = None if box is None else as_shot(box, small.shape[0], small.shape[1])

@@ -27,15 +27,15 @@ _BRIGHT, _DARK, _EXACT = 0.03, 0.01, 0.02
 _SHADOW, _SHADOW_SPAN = 0.06, 0.04
 
 
-def off_the_backdrop(tone: Plane) -> Plane:
+def off_the_backdrop(tone: Plane, least: float = 0.0) -> Plane:
     """How far an even `tone` (h, w), at half the proxy's size, is off the backdrop, in multiples of what it is along the rim.
 
-    Negative where it is darker.
+    Negative where it is darker. What is usual is no less than `least` (log units).
     """
     even = np.asarray(cv2.GaussianBlur(tone, (0, 0), _EVEN_PX), np.float32)
     strips = even[:_RIM_PX], even[-_RIM_PX:], even[:, :_RIM_PX], even[:, -_RIM_PX:]
     rim = np.abs(np.concatenate([strip.ravel() for strip in strips]))
-    return np.asarray(even / max(_LEAST_OFF, 1.48 * float(np.median(rim))), np.float32)
+    return np.asarray(even / max(_LEAST_OFF, least, 1.48 * float(np.median(rim))), np.float32)
 
 
 def by_light(off: Plane, tone: Plane) -> Plane:

@@ -35,6 +35,8 @@ _SLOPE_DOUBT, _LEAST_DOUBT = 0.15, 0.0004
 _FINE_PX, _SHADOWS_PX, _SOFT, _SOFT_NOISE = 1.0, 4.0, 1.7, 0.5
 #: So far from a framing box's border (pixels) a slope may be that of its fading.
 _FADE_PX = 8
+#: The steps that a coarse encoder leaves, once they are evened out, have such slopes (a pixel, in parts of what it rounds).
+_OF_ROUNDING = 0.25
 #: An edge is seen from so many times its noise on, is evidence of product from so many on, and is no more than hinted at.
 _SEEN, _EVIDENT, _HINTED = 3.0, 3.0, 2.0
 #: What a pixel of line costs at least.
@@ -94,10 +96,10 @@ class Closing:
         xx, xy, yy = (cv2.GaussianBlur(a * b, (0, 0), _ALONG_PX) for a, b in ((across, across), (across, down), (down, down)))
         one_way = np.sqrt(np.sqrt((xx - yy) ** 2 + 4 * xy * xy))
         bare = np.abs(tone) < 0.03
-        noise, tone_noise = 1e-3, 5e-3
+        noise, tone_noise, rounding = 1e-3, 5e-3, self._evidence.rounding
         if bare.any():
-            noise = max(2e-4, float(np.median(one_way[bare])))
-            tone_noise = max(1e-3, float(np.median(np.abs(tone[bare]))) / 0.67)
+            noise = max(2e-4, _OF_ROUNDING * rounding, float(np.median(one_way[bare])))
+            tone_noise = max(1e-3, rounding, float(np.median(np.abs(tone[bare]))) / 0.67)
         in_shadow = np.exp(np.clip(-tone, 0, 2))  # there is less light, and so more noise
         doubt = noise * in_shadow + _SLOPE_DOUBT * slope + _LEAST_DOUBT
         strength = np.asarray(np.maximum(one_way - slope, 0) / doubt, np.float32)
@@ -153,7 +155,7 @@ class Closing:
     @cached_property
     def _off(self) -> Plane:
         """How far off the backdrop each pixel of half the size is, beyond what is usual."""
-        return off_the_backdrop(self._edges[1])
+        return off_the_backdrop(self._edges[1], self._evidence.rounding)
 
     @cached_property
     def light_as_product(self) -> Mask:

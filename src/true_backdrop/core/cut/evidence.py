@@ -29,6 +29,7 @@ class Evidence:
     noise      standard deviation that the backdrop's own noise gives to `tone`
     long_side  of the whole proxy, also when this is a part of it
     grain      how its finest part is seen there, all light taken away (grain.py); None where it is not
+    rounding   by so much (standard deviation) a coarse encoder moved the tone of whole places, 0 where none did
     """
 
     tone: Plane
@@ -41,6 +42,7 @@ class Evidence:
     noise: float
     long_side: int
     grain: Grain | None = None
+    rounding: float = 0.0
 
     @property
     def shape(self) -> tuple[int, int]:
