@@ -19,7 +19,7 @@ from true_backdrop.core.colour import decode_pixels, encode_pixels
 from true_backdrop.core.cut.align import FLOOR, align
 from true_backdrop.core.cut.estimate import estimated_backdrop, is_plain
 from true_backdrop.core.cut.evidence import gather
-from true_backdrop.core.cut.shift import moved, shift_of
+from true_backdrop.core.cut.shift import guess_within, moved, shift_of
 from true_backdrop.core.cut.solve import solve_tile, unmix
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.watershed import watershed
@@ -81,6 +81,18 @@ def test_the_exposure_of_dark_paper_is_found_through_noise_and_eight_bit_steps(s
     light = empty * np.float32(1.03) * (1 - 0.8 * disc_at(80, 100, 55)[..., None])
     frames = [decode_pixels(encode_pixels(noisy(one, 0.1, seed + at))) for at, one in enumerate((light, empty))]
     assert align(*frames).gain == pytest.approx((1.03,) * 3, rel=0.015)
+
+
+@pytest.mark.parametrize("shift", [(6, -4), (-2, 8)])
+def test_a_shift_is_found_beside_a_higher_peak_that_lies_farther_off(shift: tuple[int, int]) -> None:
+    """Half of the picture, that moved much farther, as when a product's edges are alike in both."""
+    rng = np.random.default_rng(2)
+    rough, other = (gaussian_filter(rng.standard_normal((240, 320)), 1.5).astype(np.float32) for _ in range(2))
+    near, far = (np.roll(plane, by[::-1], axis=(0, 1)) for plane, by in ((rough, shift), (other, (120, 60))))
+    first, _ = cv2.phaseCorrelate(rough + 2 * other, near + 2 * far)
+    assert np.hypot(*first) > 50
+    assert guess_within(near + 2 * far, rough + 2 * other, 20) == pytest.approx(shift, abs=2)
+    assert guess_within(far, rough, 20) is None
 
 
 @pytest.mark.parametrize("sigma", [0.005, 0.01, 0.03])
