@@ -212,7 +212,10 @@ def _solved(
     work = None if hands is None else hands.edge_work(view.shape[0] / view.window.height)
     # The edge's settings, and the pull-in of a silhouette, look at pixels around: those are solved with it.
     margin = max(0 if work is None else work.margin_px, 0 if backlit is None else _PULL_MARGIN)
-    if hands is not None and hands.clear is not None:
+    clear = (
+        None if hands is None or hands.clear is None or not hands.clear[proxy_part(outline, view, tile)].any() else hands.clear
+    )
+    if clear is not None:
         margin = max(margin, 2 * CALM_PX)
     whole = tile.grown(margin, *view.shape)
     shot, behind = frame(whole), backdrop(whole)
@@ -225,8 +228,8 @@ def _solved(
         inwards = _PULLED_IN_PX * view.shape[0] / view.window.height
         noises = noise, _noise(outline.backlit, outline, view)
         _join(outline, alpha, colour, shot, behind, at, narrowest, (backlit[0](whole), backlit[1](whole)), inwards, noises)
-    if hands is not None and hands.clear is not None:
-        through = np.ascontiguousarray(resample(hands.clear, view, whole))
+    if hands is not None and clear is not None:
+        through = np.ascontiguousarray(resample(clear, view, whole))
         dimmed = _shadowed(behind, outline, view, whole)
         calm = calm_light(shot, dimmed, noise)
         see_through(shot, calm, dimmed, through, hands.opacity, noise, alpha, colour)
