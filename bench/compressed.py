@@ -9,7 +9,7 @@ import numpy as np
 
 from bench.composites import Composite, pictures
 from bench.conditions import photographed
-from bench.outside import judged
+from bench.outside import heading, judged
 
 KINDS = ("sweep", "floor line", "grey", "fall-off")
 #: Pictures on each kind of set; each is saved in every quality (as libjpeg counts it, colour at half the size), 0 not at all.
@@ -38,8 +38,7 @@ def table() -> list[str]:
         f"{len(KINDS) * EACH} pictures of the same package, 800 to 1600 px high, on sets of {len(KINDS)} kinds (bench/compressed.py), "
         "saved as JPEG of several qualities. MSE x 10,000, mean and median; automatic settings only.",
         "",
-        "| quality | True Backdrop, mean (median) | difference | GrabCut | closed form | of the best other (aim 0.20) | called clean | of these off by 1 % | off, and flagged |",
-        "|" + "---|" * 9,
+        *heading("quality"),
     ]
     cv2.setRNGSeed(1)
     every = pictures()
@@ -47,8 +46,5 @@ def table() -> list[str]:
     scenes = [photographed(every[order[i]], kind, _SEED + i) for i, kind in enumerate(np.repeat(KINDS, EACH))]
     for quality in QUALITIES:
         found = judged([saved(made, quality) for made in scenes])
-        lines.append(
-            f"| {quality or 'not compressed'} | {1e4 * found.errors.mean():.1f} ({1e4 * np.median(found.errors):.1f}) | {found.columns()} "
-            f"| {found.clean.sum()} of {found.clean.size} | {(found.clean & found.missed).sum()} | {found.flagged()} |"
-        )
+        lines.append(found.row(str(quality or "not compressed")))
     return lines

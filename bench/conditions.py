@@ -13,7 +13,7 @@ import numpy as np
 from PIL import Image
 
 from bench.composites import Composite, encoded, linear, pictures
-from bench.outside import judged
+from bench.outside import heading, judged
 
 KINDS = ("sweep", "floor line", "grey", "coloured", "dark", "fall-off", "blown out")
 #: Pictures on each kind of set.
@@ -28,8 +28,7 @@ def table() -> list[str]:
         f"{EACH} other pictures of the same package on each (bench/conditions.py); half of the papers have no grain. MSE x 10,000, "
         "mean and median; automatic settings only. On white that is blown out no picture shows where white product ends.",
         "",
-        "| set | True Backdrop, mean (median) | difference | GrabCut | closed form | of the best other (aim 0.20) | called clean | of these off by 1 % | off, and flagged |",
-        "|" + "---|" * 9,
+        *heading("set"),
     ]
     cv2.setRNGSeed(1)
     every = pictures()
@@ -37,10 +36,7 @@ def table() -> list[str]:
     for number, kind in enumerate(KINDS):
         paths = [every[i] for i in order[number * EACH : (number + 1) * EACH]]
         found = judged([photographed(path, kind, _SEED + number * EACH + i) for i, path in enumerate(paths)])
-        lines.append(
-            f"| {kind} | {1e4 * found.errors.mean():.1f} ({1e4 * np.median(found.errors):.1f}) | {found.columns()} "
-            f"| {found.clean.sum()} of {found.clean.size} | {(found.clean & found.missed).sum()} | {found.flagged()} |"
-        )
+        lines.append(found.row(kind))
     return lines
 
 

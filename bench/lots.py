@@ -11,7 +11,7 @@ import cv2
 import numpy as np
 
 from bench.composites import Composite, Variant, encoded
-from bench.outside import judged
+from bench.outside import heading, judged
 from true_backdrop.studio.simulated.layers import read_layer, read_plane
 
 LAYERS = Path(__file__).parent / "layers"
@@ -58,16 +58,12 @@ def table() -> list[str]:
         "path-traced (bench/scenes). Glass is among them; of it true alpha says that it is product. The cut was worked on with these "
         "pictures, so they are not unseen. MSE x 10,000, mean and median.",
         "",
-        "| photographed | True Backdrop, mean (median) | difference | GrabCut | closed form | of the best other (aim 0.20) | called clean | of these off by 1 % | off, and flagged |",
-        "|" + "---|" * 9,
+        *heading("photographed"),
     ]
     cv2.setRNGSeed(1)
     ways: tuple[tuple[str, Variant], ...] = (("studio", "still"), ("studio", "touched"), ("tent", "still"))
     for stage, variant in ways:
         scenes = [photographed(stage, number, variant) for number in numbers(stage)]
         found = judged(scenes)
-        lines.append(
-            f"| {stage}, {variant} | {1e4 * found.errors.mean():.1f} ({1e4 * np.median(found.errors):.1f}) | {found.columns()} "
-            f"| {found.clean.sum()} of {found.clean.size} | {(found.clean & found.missed).sum()} | {found.flagged()} |"
-        )
+        lines.append(found.row(f"{stage}, {variant}"))
     return lines

@@ -100,7 +100,7 @@ export function MatchPanel({ bench, answer, value, moved, onMove, onKeep, onUndo
           <Slider aria-label="Backdrop match" min={0} max={100} value={value} onChange={(_, next) => onMove(next as number)} />
         </Box>
         <Typography sx={{ fontSize: 12, color: "text.secondary", mt: -0.5 }}>
-          {own && cut.match !== null ? "This shot has a value of its own." : "This shot follows the set."} Proposed: {answer?.proposed ?? "..."}.
+          {own && cut.match !== null ? "This shot has a value of its own." : "This shot follows the set."} Proposed: {answer ? `${answer.proposed}.` : "…"}
         </Typography>
       </Box>
       <Box sx={{ display: "flex", gap: 1, flexWrap: "wrap" }}>

@@ -199,8 +199,8 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
         shaded = lightest < _IN_SHADOW and lightest - darkest < _EVEN_IN_SHADOW
         shaded = shaded and float(np.median(expected[here][place])) < _SHADE_NEARBY
         if (in_light or shaded) and unlike_around(evidence, here, place, expected) > _BODY:
-            found |= cv2.dilate((labels == label).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-    return found & inner
+            found[here] |= place
+    return np.asarray((cv2.dilate(found.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & inner)
 
 
 #: An opening that was taken for one without grain to prove it, darker than the backdrop all over, and so even against that; a

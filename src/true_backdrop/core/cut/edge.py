@@ -148,7 +148,8 @@ def cut_tiles(
 
     Notes
     -----
-    Each pixel depends on itself and the proxy alone, so a part equals the same part of the whole.
+    Each pixel depends on itself and the proxy alone, so a part equals the same part of the whole. Only the edge's settings,
+    silhouettes and glass look some pixels around, which are missing beyond the view.
     """
     height, width = view.shape
     # Pixels of the view for one pixel of the proxy: lengths of the band are in proxy pixels.
@@ -210,11 +211,11 @@ def _solved(
     hands: ByHand | None,
 ) -> CutTile:
     work = None if hands is None else hands.edge_work(view.shape[0] / view.window.height)
-    # The edge's settings, and the pull-in of a silhouette, look at pixels around: those are solved with it.
+    # The edge's settings, the pull-in of a silhouette and glass look at pixels around: those are solved with it.
     margin = max(0 if work is None else work.margin_px, 0 if backlit is None else _PULL_MARGIN)
-    clear = (
-        None if hands is None or hands.clear is None or not hands.clear[proxy_part(outline, view, tile)].any() else hands.clear
-    )
+    clear = None if hands is None else hands.clear
+    if clear is not None and not clear[proxy_part(outline, view, tile)].any():
+        clear = None
     if clear is not None:
         margin = max(margin, 2 * CALM_PX)
     whole = tile.grown(margin, *view.shape)
