@@ -14,12 +14,18 @@ from playwright.sync_api import Page
 
 from tools.chromium import chromium
 
+#: All pictures of a page are there, and nothing says that it is still being worked out.
+_DONE = """() => [...document.images].every(one => one.complete && one.naturalWidth > 0)
+    && !document.body.innerText.includes("Proposed: \u2026")"""
+
 
 def settle(page: Page) -> None:
-    """Until all pictures are there and nothing is asked for any more."""
+    """Until all pictures are there and nothing is asked for any more, however slow the machine."""
     page.wait_for_timeout(600)
     page.wait_for_load_state("networkidle") if "/shoots" not in page.url else None
     page.wait_for_timeout(2500)
+    page.wait_for_function(_DONE, timeout=60_000)
+    page.wait_for_timeout(1500)
 
 
 def _table(page: Page, address: str, shoot: int) -> None:
