@@ -44,7 +44,7 @@ from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Treatment
 
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "26"
+CODE_VERSION = "27"
 UNTOUCHED = Hands()
 
 __all__ = [
@@ -123,7 +123,8 @@ def _traced(prepared: Prepared, product: Mask, at_match: Mask, material: Materia
     kept = said_product(hands.touches.strokes, product)
     outline = trace(prepared.aligned, prepared.plainly, product, material, prepared.backlit, taken_out, kept)
     through = seen_through(prepared.evidence, product) if material == "auto" and prepared.hand_made is None else None
-    work = by_hand(hands, material, prepared.aligned, outline.shadow, product, made=prepared.hand_made, through=through)
+    seen = prepared.aligned, prepared.evidence, outline.shadow
+    work = by_hand(hands, material, *seen, product, made=prepared.hand_made, through=through)
     if work is None:
         return outline
     return replace(outline, by_hand=work, product=dropped(work.outlines, product))

@@ -133,7 +133,7 @@ def prepare_proxies(
     if rounding is not None and rounding.step:
         evidence = replace(evidence, rounding=rounding_error(frame, rounding.step))
         if rounding.hides_grain:
-            evidence = replace(evidence, structure=0.0, grain=None)
+            evidence = replace(evidence, structure=0.0, grain=None, paper=None)
     return Prepared(aligned, evidence, busy_part(evidence, shot=shot), backdrop, frame_size)
 
 

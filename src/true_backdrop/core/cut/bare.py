@@ -17,6 +17,7 @@ from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, median, percentiles, shrunk
 from true_backdrop.core.cut.paper import lacks_paper
 from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.cut.transmission import light_added
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
 
@@ -115,7 +116,7 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
                 shown = _enclosed_by_product(evidence, here, place, expected, slender=True)
             elif _lit_in_part(tone[place], exactly[here][place]):
                 shown = _enclosed_by_product(evidence, here, place, expected)
-        if shown and not as_glass(evidence, here, place, expected, material):
+        if shown and not as_glass(evidence, here, place, expected, material) and not is_pane(evidence, here, place, expected):
             found[here] |= place
     if material == "clear":
         return found
@@ -282,3 +283,22 @@ def as_glass(evidence: Evidence, here: tuple[slice, slice], place: Mask, expecte
         return False
     least, most = percentiles(tone, 5, 95)
     return bool(most - least < _UNEVEN)
+
+
+#: A pane is darker than the backdrop, and than what is nearby, by this at least (log units); and where by `THROUGH_GLASS`, light
+#: of its own needs so many standard errors, else so many.
+_PANE_TAKES, _AS_PANE, _BY_ITSELF = 0.02, 1.5, 3.0
+
+
+def is_pane(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
+    """Whether a place (h, w) that shows the backdrop is glass for sure: even, darker than an opening, and with light of its own
+    over the backdrop's grain (transmission.py)."""
+    paper, tone = evidence.paper, evidence.tone[here][place]
+    if paper is None or tone.size < _PANE_PX or median(tone) > -_PANE_TAKES:
+        return False
+    darker = median(expected[here][place] - tone)
+    least, most = percentiles(tone, 5, 95)
+    if darker < _PANE_TAKES or most - least >= _UNEVEN:
+        return False
+    errors = _AS_PANE if darker > THROUGH_GLASS else _BY_ITSELF
+    return light_added(evidence.tone[here], evidence.bare[here], shrunk(place, MIXED_PX // 2), paper, errors)

@@ -12,9 +12,11 @@ from true_backdrop.core.arrays import Alpha, LinearRGB, Mask, Plane
 from true_backdrop.core.cut.adjust import EdgeWork
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.clear import clear_parts
+from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.hand_made import HandMade
 from true_backdrop.core.cut.shapes import Drawn, drawn, kept
 from true_backdrop.core.cut.touches import draw, shadow_by_hand
+from true_backdrop.core.cut.transmission import opacity_by_grain
 from true_backdrop.core.picture import Box
 from true_backdrop.core.treatment import Hands, Material, Touch
 
@@ -31,6 +33,8 @@ class ByHand:
     edge       shift_px, smooth and harden, in frame pixels
     clear      (H, W) of the proxy: how far the product is clear there; None where nothing is
     opacity    of what is clear
+    stopped    (H, W) of the proxy: how much of the backdrop's light is stopped there, as far as its grain tells; None where it
+               does not
     shadow     (H, W) of the proxy: 1 where it was painted back, -1 where away; None where nobody did
     made       a whole matte that came back from a retoucher; it takes the place of the program's own
     """
@@ -42,6 +46,7 @@ class ByHand:
     opacity: float
     shadow: Plane | None
     made: HandMade | None = None
+    stopped: Plane | None = None
 
     def edge_work(self, scale: float) -> EdgeWork | None:
         """For a view with `scale` pixels for each pixel of the frame."""
@@ -82,6 +87,7 @@ def by_hand(
     hands: Hands,
     material: Material,
     aligned: Aligned,
+    evidence: Evidence,
     shadow: Plane,
     product: Mask,
     *,
@@ -97,9 +103,11 @@ def by_hand(
         painted = shadow_by_hand(hands.touches.strokes, shape)
         return ByHand((), (), (0.0, 0.0, 0.0), None, 0.0, painted, made)
     edge = (hands.edge.shift_px or 0.0, hands.edge.smooth, hands.edge.harden)
-    clear = None
+    clear = stopped = None
     if hands.clear.opacity < 1 and (material == "clear" or through is not None):
         clear = clear_parts(aligned, shadow, product, hands.clear, None if material == "clear" else through)
+    if clear is not None and evidence.paper is not None:
+        stopped = opacity_by_grain(evidence.tone, evidence.step, evidence.bare, clear, shadow, evidence.paper)
     exact = tuple(s for s in hands.touches.strokes if s.reach == 0 and s.kind in ("product", "backdrop"))
     outlines = drawn(hands.outlines.shapes, product)
     painted = shadow_by_hand(hands.touches.strokes, (int(product.shape[0]), int(product.shape[1])))
@@ -109,7 +117,7 @@ def by_hand(
         painted = -gone if painted is None else np.where(gone > 0.5, -1, painted).astype(np.float32)
     if edge == (0.0, 0.0, 0.0) and clear is None and not exact and not outlines and painted is None:
         return None
-    return ByHand(exact, outlines, edge, clear, hands.clear.opacity, painted)
+    return ByHand(exact, outlines, edge, clear, hands.clear.opacity, painted, stopped=stopped)
 
 
 def product_dropped(outlines: Sequence[Drawn], shape: tuple[int, int]) -> Plane:

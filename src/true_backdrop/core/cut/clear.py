@@ -9,6 +9,9 @@ from true_backdrop.core.arrays import Alpha, LinearRGB, Mask, Plane
 from true_backdrop.core.channels import channel_max, channel_mean, channel_min
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.align import Aligned
+from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.masks import median
+from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import ClearSettings
 
 #: Glass that stops so much light is solid, at sensitivity 0 and 1.
@@ -42,7 +45,7 @@ def clear_parts(
     clear = product & (calm < low + (high - low) * settings.sensitivity) & (tint < most_tint)
     kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))
     if within is not None:
-        clear &= within_reach(within, side)
+        clear &= within_reach(within, side) | _goes_on(clear, within, calm, _FAR * side)
     opened = cv2.morphologyEx(clear.astype(np.uint8), cv2.MORPH_OPEN, kernel)
     # An opening stops short of rims: glass goes on to them.
     opened = cv2.dilate(opened, kernel) & clear.astype(np.uint8)
@@ -56,6 +59,27 @@ def clear_parts(
     soft, there = (np.asarray(cv2.GaussianBlur(mask.astype(np.float32), (0, 0), sigma), np.float32) for mask in (opened, product))
     # Away from solid parts only: those stay so to their edge, and glass goes on to its own.
     return np.asarray(np.clip(2 * soft / np.maximum(there, np.float32(1e-3)) - 1, 0, 1) * (there > 0.02), np.float32)
+
+
+#: From where glass was told it goes on so far (in sides of its smallest place), as far as it stops as much light (to this).
+_FAR, _AS_MUCH = 8, 0.03
+
+
+def _goes_on(clear: Mask, within: Mask, stops: Plane, by: int) -> Mask:
+    """What of clear pixels (H, W) hangs together with the places told to be glass, and stops as much light as those do."""
+    told = stops[within & clear]
+    if told.size == 0:
+        return np.zeros_like(clear)
+    like = clear & (np.abs(stops - median(told)) < _AS_MUCH)
+    left, top, width, height = cv2.boundingRect(within.astype(np.uint8))
+    box = Region(top, left, top + height, left + width).grown(by, *clear.shape).slices
+    labels, _ = components(np.ascontiguousarray(like[box]), 4)
+    reached = np.zeros(int(labels.max()) + 1, bool)
+    reached[labels[within[box]]] = True
+    reached[0] = False
+    found = np.zeros_like(clear)
+    found[box] = reached[labels]
+    return found
 
 
 def within_reach(places: Mask, by: int) -> Mask:
@@ -87,12 +111,34 @@ def calm_light(shot: LinearRGB, behind: LinearRGB, noise: float) -> LinearRGB:
     return np.asarray(behind + cv2.blur(kept, size) * off + cv2.blur((1 - kept) * mean, size), np.float32)
 
 
+#: Where opacity falls by so much (from, to) from a rim to the glass beside it, the light itself says where the one ends.
+_RIM = (0.25, 0.45)
+#: Glass so far, and no further, is clear for sure; its highlights are its own.
+_WHOLLY = 0.98
+
+
+def up_to_rims(clear: Plane, calm: LinearRGB, behind: LinearRGB, alpha: Alpha, reach: int) -> Plane:
+    """How far each pixel of a tile is clear, (h, w), sharp where glass meets a rim.
+
+    `clear` (h, w) was found on the proxy and ends softly. Up to `reach` pixels beside it a pixel that lies between glass and rim
+    in the least opacity that gives its light is as solid as that says. At the product's own edge `alpha` says it already.
+    """
+    least = channel_max(least_alpha(calm, behind))
+    kernel = np.ones((2 * reach + 1,) * 2, np.uint8)
+    high, low, beside = cv2.dilate(least, kernel), cv2.erode(least, kernel), cv2.dilate(clear, kernel)
+    rim = np.clip((high - low - _RIM[0]) / (_RIM[1] - _RIM[0]), 0, 1)
+    sharp = (high - least) / np.maximum(high - low, np.float32(1e-3))
+    asked = (beside > 0.5) & (clear < _WHOLLY) & (alpha > 0.99)
+    return np.asarray(np.where(asked, clear + rim * (sharp - clear), clear), np.float32)
+
+
 @compiled
 def see_through(
     shot: LinearRGB,
     calm: LinearRGB,
     behind: LinearRGB,
     clear: Plane,
+    stopped: Plane,
     opacity: float,
     noise: float,
     alpha: Alpha,
@@ -102,7 +148,8 @@ def see_through(
 
     I = a F + (1 - a) B has a solution for every a from the least one on; the least is the clearest, and what is left of
     the light is reflection and tint. `behind` (h, w, 3) is B with its shadow, `calm` the light without its noise (`calm_light`),
-    which counts for as much as shines through; `noise` is that of a pixel over B, relative.
+    which counts for as much as shines through; `noise` is that of a pixel over B, relative. Where the backdrop's grain told how
+    much of its light is `stopped` (h, w), that is the least.
     """
     floor = max(_LEAST_SEEN, _NOISE_SIGMAS * noise)
     for y in range(alpha.shape[0]):
@@ -116,7 +163,7 @@ def see_through(
                 share = -off / max(b, 1e-3) if off < 0 else off / max(1 - b, 1e-3)
                 least = max(least, share)
             # What noise alone makes of it is none; so much less all the way up, that nothing steps.
-            least = min(max((least - floor) / (1 - floor), 0.0), 1.0)
+            least = min(max((least - floor) / (1 - floor), stopped[y, x]), 1.0)
             wanted = least + opacity * (1 - least)
             through = alpha[y, x] * (1 - clear[y, x] * (1 - wanted))
             a = min(alpha[y, x], max(through, least))

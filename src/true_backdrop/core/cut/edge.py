@@ -14,7 +14,7 @@ from true_backdrop.core.arrays import Alpha, LinearRGB
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.adjust import shifted
 from true_backdrop.core.cut.by_hand import ByHand
-from true_backdrop.core.cut.clear import CALM_PX, calm_light, see_through
+from true_backdrop.core.cut.clear import CALM_PX, calm_light, see_through, up_to_rims
 from true_backdrop.core.cut.hand_made import HandMadeView
 from true_backdrop.core.cut.outline import Backlit, Outline
 from true_backdrop.core.cut.pixel_noise import at_scale
@@ -26,6 +26,8 @@ _TILE = 128
 #: the contrast (mean square, relative) from the front at which it no longer does.
 _PULLED_IN_PX, _PULL_MARGIN = 0.5, 2
 _TOLD_FROM_THE_FRONT = 0.002
+#: So far beside clear parts (proxy pixels) a rim may begin: the clear parts were found there.
+_RIM_PROXY_PX = 2.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -216,8 +218,10 @@ def _solved(
     clear = None if hands is None else hands.clear
     if clear is not None and not clear[proxy_part(outline, view, tile)].any():
         clear = None
+    reach = 0
     if clear is not None:
-        margin = max(margin, 2 * CALM_PX)
+        reach = max(2, round(_RIM_PROXY_PX / view.place(tile, outline.shape)[0]))
+        margin = max(margin, 2 * CALM_PX, reach)
     whole = tile.grown(margin, *view.shape)
     shot, behind = frame(whole), backdrop(whole)
     alpha, colour = np.empty(shot.shape[:2], np.float32), np.empty(shot.shape, np.float32)
@@ -233,7 +237,9 @@ def _solved(
         through = np.ascontiguousarray(resample(clear, view, whole))
         dimmed = _shadowed(behind, outline, view, whole)
         calm = calm_light(shot, dimmed, noise)
-        see_through(shot, calm, dimmed, through, hands.opacity, noise, alpha, colour)
+        through = up_to_rims(through, calm, dimmed, alpha, reach)
+        stopped = np.zeros_like(through) if hands.stopped is None else np.ascontiguousarray(resample(hands.stopped, view, whole))
+        see_through(shot, calm, dimmed, through, stopped, hands.opacity, noise, alpha, colour)
     if work is not None:
         alpha, colour = work.apply(alpha, colour)
     if margin:

@@ -12,6 +12,7 @@ from true_backdrop.core.channels import channel_max, channel_mean, rounded
 from true_backdrop.core.cut.align import FLOOR, Aligned
 from true_backdrop.core.cut.grain import Grain, along_rim
 from true_backdrop.core.cut.paper import structure_along_rim
+from true_backdrop.core.cut.transmission import BarePaper, bare_paper
 from true_backdrop.core.picture import Region
 
 
@@ -30,6 +31,7 @@ class Evidence:
     long_side  of the whole proxy, also when this is a part of it
     grain      how its finest part is seen there, all light taken away (grain.py); None where it is not
     rounding   by so much (standard deviation) a coarse encoder moved the tone of whole places, 0 where none did
+    paper      how much of the backdrop frame's structure is grain and how much noise (transmission.py); None without grain
     """
 
     tone: Plane
@@ -43,6 +45,7 @@ class Evidence:
     long_side: int
     grain: Grain | None = None
     rounding: float = 0.0
+    paper: BarePaper | None = None
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -105,8 +108,9 @@ def gather(aligned: Aligned, seen: Region | None = None) -> Evidence:
     part = (slice(None), slice(None)) if seen is None else seen.slices
     structure = structure_along_rim(tone[part], bare[part])
     grain = along_rim(tone[part], bare[part])
+    paper = None if grain is None else bare_paper(tone[part], bare[part])
     thin = np.asarray(thin, np.float32)
-    return Evidence(tone, tint, step, thin, relief, bare, structure, float(noise), max(tone.shape), grain)
+    return Evidence(tone, tint, step, thin, relief, bare, structure, float(noise), max(tone.shape), grain, paper=paper)
 
 
 def _tint(smooth: np.ndarray) -> Plane:

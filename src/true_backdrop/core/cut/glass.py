@@ -20,6 +20,8 @@ _THROUGH, _EXPLAINED = 0.6, 0.4
 _DARKEST = -1.0
 #: A place is as large as this at least, in parts of the long side squared: in a smaller one chance does it.
 _LARGE = 0.0006
+#: A smaller place, of so many pixels at least, is glass if it is so near to the light of one that was told (log units).
+_SMALL_PX, _SAME = 40, 0.02
 #: Match at which a place counts as free of edges and lines of its own.
 _MATCH = 40
 
@@ -41,14 +43,20 @@ def seen_through(evidence: Evidence, product: Mask) -> Mask | None:
     inner = shrunk(np.asarray(product[box] & even), MIXED_PX // 2)
     labels, stats = components(inner, 4)
     found = np.zeros(product.shape, bool)
-    for label in range(1, len(stats)):
+    glass: list[float] = []
+    for label in 1 + np.argsort(-stats[1:, cv2.CC_STAT_AREA]):
         x, y, width, height, area = stats[label]
-        if area < _LARGE * evidence.long_side**2:
-            continue
+        if area < _SMALL_PX:
+            break
         here = slice(y, y + height), slice(x, x + width)
         place = labels[here] == label
-        shown = compared(tone[here], bare[here], place)
-        if shown and shown.again > _THROUGH * plain.again and shown.explained > _EXPLAINED * plain.explained:
+        light = median(tone[here][place])
+        large = area >= _LARGE * evidence.long_side**2
+        shown = compared(tone[here], bare[here], place) if large else None
+        told = shown and shown.again > _THROUGH * plain.again and shown.explained > _EXPLAINED * plain.explained
+        if told:
+            glass.append(light)
+        if told or (not large and any(abs(light - one) < _SAME for one in glass)):
             found[box][here] |= place
     return cv2.dilate(found.astype(np.uint8), disc(MIXED_PX)) > 0 if found.any() else None
 

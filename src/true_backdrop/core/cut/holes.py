@@ -15,6 +15,7 @@ from true_backdrop.core.cut.bare import (
     TONES,
     as_glass,
     brighter_in_part,
+    is_pane,
     lacks_grain,
     tint_allowed,
     unlike_around,
@@ -60,6 +61,7 @@ def holes(
     found = np.zeros(enclosed.shape, bool)
     areas = stats[:, cv2.CC_STAT_AREA].copy()
     areas[0] = 0
+    panes: list[float] = []
     # Thousands of spots are no holes but grain; the largest are looked at.
     for label in np.argsort(-areas)[:_MOST_HOLES]:
         if areas[label] < max(12, round(1e-5 * evidence.long_side**2)):
@@ -69,6 +71,14 @@ def holes(
         place = labels[here] == label
         shown = None if material == "clear" else _shown(evidence, here, place, limits)
         if shown is False:
+            continue
+        tone = median(evidence.tone[here][place])
+        if is_pane(evidence, here, place, expected):
+            panes.append(tone)
+            continue
+        if any(abs(tone - pane) < _SAME_GLASS for pane in panes):
+            continue
+        if material == "clear" and as_glass(evidence, here, place, expected, material):
             continue
         if shown and not as_glass(evidence, here, place, expected, material):
             found[here] |= place
@@ -86,6 +96,10 @@ def holes(
                 continue
         found[here] |= place
     return found
+
+
+#: A smaller place that is so near to the tone of a pane (log units) is of the same glass.
+_SAME_GLASS = 0.012
 
 
 def _shown(evidence: Evidence, here: tuple[slice, slice], place: Mask, limits: Tolerances) -> bool | None:

@@ -6,6 +6,8 @@ as bright and as neutral. Where the backdrop has no structure that can be seen, 
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import cv2
 import numpy as np
 
@@ -56,15 +58,24 @@ def seen_again(tone: Plane, bare: Plane, where: Mask) -> float | None:
 
 def compared(tone: Plane, bare: Plane, where: Mask) -> tuple[float, float] | None:
     """`seen_again`, and the part of the frame's own structure that the backdrop's grain explains (r squared), 0 to 1."""
-    found = _moments(tone, bare, where)
+    found = moments(tone, bare, where)
     if found is None:
         return None
     own, common, other, _ = found
     return common / own, common * common / max(own * other, 1e-12)
 
 
-def _moments(tone: Plane, bare: Plane, where: Mask) -> tuple[float, float, float, int] | None:
+class Moments(NamedTuple):
     """Of the grain of backdrop frame and frame in a region: sums of own square, product and other square, and how many pixels."""
+
+    own: float
+    common: float
+    other: float
+    pixels: int
+
+
+def moments(tone: Plane, bare: Plane, where: Mask) -> Moments | None:
+    """Of a region (h, w) of such planes; None where it is too small, or the backdrop has no grain."""
     if np.count_nonzero(where) < LEAST_PIXELS:
         return None
     weight = where.astype(np.float32)
@@ -82,11 +93,11 @@ def _moments(tone: Plane, bare: Plane, where: Mask) -> tuple[float, float, float
     own = float(one @ one)
     if own < one.size * _NO_STRUCTURE**2:
         return None
-    return own, float(one @ other), float(other @ other), one.size
+    return Moments(own, float(one @ other), float(other @ other), one.size)
 
 
 #: So many pixels of a smoothed picture weigh as one that is measured by itself.
-_ALIKE_PX = 20.0
+ALIKE_PX = 20.0
 #: So many standard deviations above chance is proof, and so much of what is seen again on bare backdrop, but not so many times as
 #: much: that is shading which runs like the paper's by chance. And so much of the frame's structure is explained by it, against
 #: what noise would leave: a surface of its own has more that is not.
@@ -106,7 +117,7 @@ def shows_paper(tone: Plane, bare: Plane, where: Mask, structure: float) -> bool
     # Grain over noise on bare backdrop; in a shadow there is less light, and so more noise.
     plainly = structure / max(1 - structure, 1e-3)
     expected = structure * plainly / (plainly + float(np.exp(-np.median(tone[where]))))
-    by_chance = np.sqrt(_ALIKE_PX / np.count_nonzero(where))
+    by_chance = np.sqrt(ALIKE_PX / np.count_nonzero(where))
     return bool(np.sqrt(found[1]) > _PROVEN * by_chance and found[1] > _EXPLAINED * expected)
 
 
@@ -122,12 +133,12 @@ def lacks_paper(tone: Plane, bare: Plane, where: Mask, structure: float) -> bool
     """
     if structure < LEAST_STRUCTURE:
         return False
-    found = _moments(tone, bare, where)
+    found = moments(tone, bare, where)
     if found is None:
         return False
     own, common, other, pixels = found
     unexplained = max(0.0, other - common * common / own)
-    error = np.sqrt(unexplained / own * _ALIKE_PX / pixels)
+    error = np.sqrt(unexplained / own * ALIKE_PX / pixels)
     return bool(common / own + _ERRORS * error < _LACKING * structure)
 
 
