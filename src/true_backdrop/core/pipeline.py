@@ -122,7 +122,9 @@ def _traced(prepared: Prepared, product: Mask, at_match: Mask, material: Materia
     taken_out = cv2.dilate(removed.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0 if removed.any() else None
     kept = said_product(hands.touches.strokes, product)
     outline = trace(prepared.aligned, prepared.plainly, product, material, prepared.backlit, taken_out, kept)
-    through = seen_through(prepared.evidence, product) if material == "auto" and prepared.hand_made is None else None
+    through = None
+    if material == "auto" and prepared.hand_made is None:
+        through = seen_through(prepared.evidence, product)
     seen = prepared.aligned, prepared.evidence, outline.shadow
     work = by_hand(hands, material, *seen, product, made=prepared.hand_made, through=through)
     if work is None:

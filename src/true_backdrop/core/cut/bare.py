@@ -269,7 +269,7 @@ def ring_around(
 
 #: Glass shows the grain as well. It is so large (pixels), and takes as much light all over: a shadow is so uneven (log units,
 #: between the 5th and 95th percentile).
-_PANE_PX, _UNEVEN = 600, 0.1
+PANE_PX, _UNEVEN = 600, 0.1
 
 
 def as_glass(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, material: Material) -> bool:
@@ -279,7 +279,7 @@ def as_glass(evidence: Evidence, here: tuple[slice, slice], place: Mask, expecte
         return False
     if material == "clear":
         return True
-    if tone.size < _PANE_PX:
+    if tone.size < PANE_PX:
         return False
     least, most = percentiles(tone, 5, 95)
     return bool(most - least < _UNEVEN)
@@ -294,7 +294,7 @@ def is_pane(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected
     """Whether a place (h, w) that shows the backdrop is glass for sure: even, darker than an opening, and with light of its own
     over the backdrop's grain (transmission.py)."""
     paper, tone = evidence.paper, evidence.tone[here][place]
-    if paper is None or tone.size < _PANE_PX or median(tone) > -_PANE_TAKES:
+    if paper is None or tone.size < PANE_PX or median(tone) > -_PANE_TAKES:
         return False
     darker = median(expected[here][place] - tone)
     least, most = percentiles(tone, 5, 95)

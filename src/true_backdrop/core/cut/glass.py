@@ -8,6 +8,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.fall_off import seen_by_fall_off
 from true_backdrop.core.cut.grain import compared
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median, shrunk
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -30,11 +31,14 @@ def seen_through(evidence: Evidence, product: Mask) -> Mask | None:
     """Places (H, W) inside a product that show the backdrop's grain: glass, or a gap in deep shadow; None when nowhere.
 
     Glass dims the grain's light but not its relative pattern, as a shadow does. Each place between the edges and lines of
-    the product is asked as a whole, whatever its tone, so that chance has no choice among pixels.
+    the product is asked as a whole, whatever its tone, so that chance has no choice among pixels. Where there is no grain to see
+    the fall-off of the backdrop's light may tell (fall_off.py).
     """
     plain = evidence.grain
-    if evidence.structure < _PLAIN or plain is None or not product.any():
+    if not product.any():
         return None
+    if evidence.structure < _PLAIN or plain is None:
+        return seen_by_fall_off(evidence, product)
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
     box = slice(top, top + down), slice(left, left + across)
     limits = Tolerances.of(_MATCH, evidence.noise, evidence.long_side)

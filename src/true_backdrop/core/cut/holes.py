@@ -11,6 +11,7 @@ from true_backdrop.core.cut.bare import (
     DEEPEST,
     FULL_LIGHT,
     NOT_PALE,
+    PANE_PX,
     THROUGH_GLASS,
     TONES,
     as_glass,
@@ -148,7 +149,26 @@ def _flat(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: 
     tone = evidence.tone[here][place]
     if tone.size < _LABEL_PX or median(expected[here][place] - tone) < _OFF_NEARBY:
         return False
-    return unevenness(tone) < _FLAT
+    return unevenness(tone) < _FLAT or (tone.size >= PANE_PX and _mostly_flat(tone, evidence.noise))
+
+
+#: Most of a pane or a label is as even as this, against how much darker it is, though a shadow may lie over the rest of it.
+_MOST_OF, _MOSTLY_FLAT = 0.6, 0.1
+#: That part of a normal distribution lies within so many standard deviations.
+_MOST_OF_NORMAL = 1.683
+
+
+def _mostly_flat(tone: NDArray[np.float32], noise: float) -> bool:
+    """Whether the part of a place's n pixels that is most alike is darker than the backdrop, and even beyond noise.
+
+    That part is the shortest interval that holds so many of them (the shorth, Andrews et al. 1972, from memory).
+    """
+    ordered = np.sort(tone)
+    most = int(_MOST_OF * ordered.size)
+    widths = ordered[most:] - ordered[: ordered.size - most]
+    first = int(np.argmin(widths))
+    middle = float(ordered[first + most // 2])
+    return middle < -_DARKER and float(widths[first]) - _MOST_OF_NORMAL * noise < -_MOSTLY_FLAT * middle
 
 
 #: More of a place than this enclosed by faint edges alone makes it doubtful.
