@@ -40,12 +40,15 @@ def table() -> list[str]:
     return lines
 
 
-def photographed(path: Path, kind: str, seed: int) -> Composite:
-    """One picture on a set of some kind; the same seed gives the same."""
+def photographed(
+    path: Path, kind: str, seed: int, part: tuple[float, float] = (0.35, 0.85), height: int | None = None
+) -> Composite:
+    """One picture on a set of some kind, as large as some `part` of the frame's shorter side; the same seed gives the same."""
     rng = np.random.default_rng(seed)
-    height = int(rng.choice([800, 1200, 1600]))
+    drawn = int(rng.choice([800, 1200, 1600]))
+    height = height or drawn
     size = height, 2 * int(height * rng.choice([0.8, 1.0, 4 / 3, 1.5]) / 2)
-    alpha, colour = _placed(path, size, rng)
+    alpha, colour = _placed(path, size, part, rng)
     bare = _bare(kind, size, rng)
     tint = bare.reshape(-1, 3).mean(axis=0) / bare.mean()
     level = {"dark": 0.35, "blown out": 1.2}.get(kind, 1.0)
@@ -67,7 +70,9 @@ def photographed(path: Path, kind: str, seed: int) -> Composite:
     return Composite(path.stem, shot(frame), shot(bare), cv2.GaussianBlur(alpha.astype(np.float32), (0, 0), lens), colour)
 
 
-def _placed(path: Path, size: tuple[int, int], rng: np.random.Generator) -> tuple[np.ndarray, np.ndarray]:
+def _placed(
+    path: Path, size: tuple[int, int], part: tuple[float, float], rng: np.random.Generator
+) -> tuple[np.ndarray, np.ndarray]:
     """Alpha and linear colour on the whole frame, turned and enlarged; the colour goes on under the edge."""
     with Image.open(path) as image:
         small = np.asarray(image.convert("RGBA"), np.float32) / 255
@@ -77,7 +82,7 @@ def _placed(path: Path, size: tuple[int, int], rng: np.random.Generator) -> tupl
         / np.maximum(cv2.GaussianBlur(covered, (0, 0), 3), 1e-4)[..., None]
     )
     colour = np.where(covered[..., None] > 0.98, colour, near)
-    side = int(min(size) * rng.uniform(0.35, 0.85))
+    side = int(min(size) * rng.uniform(*part))
     turn = cv2.getRotationMatrix2D((128, 128), rng.uniform(-25, 25), 0.9) * (side / 256)
     covered = cv2.warpAffine(covered, turn, (side, side), flags=cv2.INTER_CUBIC)
     colour = cv2.warpAffine(colour, turn, (side, side), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)

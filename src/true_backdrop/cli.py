@@ -109,6 +109,7 @@ def run_finish(args: argparse.Namespace) -> int:
         frame = _picture(path)
         box = treatment.cut.framing
         prepared = pipeline.prepare_guessed(frame, box) if backdrop is None else pipeline.prepare(frame, backdrop, box=box)
+        prepared = prepared.seen_for(hands_of(treatment))
         decision = pipeline.decide_cut(
             prepared, treatment.cut, pipeline.propose_match(prepared, treatment.cut), hands_of(treatment)
         )

@@ -5,7 +5,7 @@ A slope that is fainter than the encoder's steps becomes a stair, and its noise 
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import EncodedPixels, LinearRGB
 from true_backdrop.core.channels import rounded
 from true_backdrop.core.colour import ENCODE_STEPS, decode_pixels, linear_to_srgb
+from true_backdrop.core.cut.evidence import Evidence
 
 #: Side of a block in pixels (ITU-T T.81, 1992).
 _BLOCK = 8
@@ -118,3 +119,11 @@ def rounding_error(light: LinearRGB, step: float) -> float:
     """
     code = 255 * float(linear_to_srgb(np.asarray(np.median(light[::4, ::4]), np.float64)))
     return float(np.sqrt(2 / 12) * step * 2.4 / (code + 0.055 * 255))
+
+
+def with_rounding(evidence: Evidence, frame: LinearRGB, rounding: Rounding | None) -> Evidence:
+    """The evidence of a proxy (H, W, 3) with the doubt that a coarse encoder leaves about it."""
+    if rounding is None or not rounding.step:
+        return evidence
+    evidence = replace(evidence, rounding=rounding_error(frame, rounding.step))
+    return replace(evidence, structure=0.0, grain=None, paper=None) if rounding.hides_grain else evidence

@@ -11,8 +11,10 @@ import numpy as np
 from true_backdrop.core.arrays import EncodedRGB, Mask
 from true_backdrop.core.audit import blown_out_mask, marked_mask
 from true_backdrop.core.colour import ciede2000, decode_pixels, linear_to_lab
+from true_backdrop.core.cut.edge import View, resample
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.finish.framing import place
+from true_backdrop.core.picture import Region
 from true_backdrop.core.pipeline import Prepared, product_box
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import Treatment
@@ -72,7 +74,7 @@ def colour_moved(prepared: Prepared, outline: Outline, treatment: Treatment, spe
     if box is None or square is None:
         return 0.0
     placement = place(box, prepared.frame_size, spec.wanted_coverage or treatment.frame.coverage, spec.side_px)
-    scale = outline.shape[0] / prepared.frame_size[0]
+    scale = prepared.aligned.frame.shape[0] / prepared.frame_size[0]
     window = placement.window
     rows = slice(round(window.top * scale), round(window.bottom * scale))
     columns = slice(round(window.left * scale), round(window.right * scale))
@@ -80,7 +82,8 @@ def colour_moved(prepared: Prepared, outline: Outline, treatment: Treatment, spe
     top, left = placement.offset
     part = decode_pixels(np.ascontiguousarray(square[top : top + placement.shape[0], left : left + placement.shape[1]]))
     after = cv2.resize(part, (before.shape[1], before.shape[0]), interpolation=cv2.INTER_AREA)
-    inside = outline.signed[rows, columns] > _INSIDE
+    view = View(Region(0, 0, *prepared.frame_size), prepared.evidence.shape, prepared.frame_size)
+    inside = view.shrunk(outline) * scale * resample(outline.signed, view, covers=outline.covers)[rows, columns] > _INSIDE
     if not inside.any():
         return 0.0
     # A half-pixel shift between the two scales must not count as colour: compare local means.

@@ -14,11 +14,13 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
+from true_backdrop.core.close_up import part_of
 from true_backdrop.core.cut.by_hand import by_hand, dropped
 from true_backdrop.core.cut.decided import Decided
-from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged
+from true_backdrop.core.cut.edge import CutOut, Light, View, as_seen, cut_view, enlarged, resample
 from true_backdrop.core.cut.glass import seen_through
 from true_backdrop.core.cut.levels import Levels, levels
+from true_backdrop.core.cut.material import seems_made_of
 from true_backdrop.core.cut.outline import Outline, trace
 from true_backdrop.core.cut.propose import Proposal, propose
 from true_backdrop.core.cut.shapes import box_in_parts
@@ -41,7 +43,7 @@ from true_backdrop.core.prepare import (
     with_silhouette,
 )
 from true_backdrop.core.spec import Spec
-from true_backdrop.core.treatment import CutSettings, Hands, Material, Treatment
+from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, TouchSettings, Treatment
 
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
 CODE_VERSION = "27"
@@ -54,6 +56,7 @@ __all__ = [
     "Beside",
     "Decision",
     "Prepared",
+    "after_touches",
     "backdrop_proxy",
     "cut_frame",
     "cut_key",
@@ -62,6 +65,7 @@ __all__ = [
     "encode_for",
     "finish",
     "finish_key",
+    "is_small",
     "levels_of",
     "outline_at",
     "prepare",
@@ -70,8 +74,11 @@ __all__ = [
     "prepare_with",
     "product_at",
     "product_box",
+    "product_on_proxy",
     "product_window",
     "propose_match",
+    "proposed_product",
+    "seems",
     "with_hand_made",
     "with_silhouette",
 ]
@@ -98,35 +105,59 @@ class Decision:
 
 def propose_match(prepared: Prepared, settings: CutSettings, *, survey: bool = False) -> Proposal:
     """The automatic backdrop match and how it compares with other values; with `survey`, with the whole range."""
-    return propose(prepared.busy, settings.material, survey=survey)
+    return propose(prepared.seen.busy, settings.material, survey=survey)
 
 
 def outline_at(prepared: Prepared, match: int, material: Material, hands: Hands = UNTOUCHED) -> Outline:
     """The outline at a backdrop match that was settled before: a cut taken up again, not made again."""
     at_match = product_at(prepared, match, material)
-    product = touched(at_match, prepared.aligned, hands.touches.strokes)
-    return _traced(prepared, product, at_match, material, hands)
+    product = after_touches(prepared, at_match, hands.touches.strokes)
+    return _in_frame(prepared, _traced(prepared, product, at_match, material, hands), hands)
 
 
 def product_at(prepared: Prepared, match: float, material: Material) -> Mask:
-    """The product (H, W) on the proxy at a backdrop match, before anybody touched it."""
-    busy = prepared.busy
+    """The product (H, W) on the proxy of what is seen, at a backdrop match, before anybody touched it."""
+    busy = prepared.seen.busy
     return busy.on_proxy(busy.decide(match, material))
 
 
+def proposed_product(prepared: Prepared, proposal: Proposal) -> Mask:
+    """The same at the proposed match."""
+    return proposal.product(prepared.seen.busy)
+
+
+def after_touches(prepared: Prepared, product: Mask, strokes: tuple[Touch, ...], done: int = 0) -> Mask:
+    """Such a product (H, W) after touches (in parts of the frame), the first `done` of which it has already."""
+    seen = _hands_seen(prepared, Hands(touches=TouchSettings(strokes=strokes))).touches.strokes
+    return touched(product, prepared.seen.aligned, seen, done)
+
+
+def _hands_seen(prepared: Prepared, hands: Hands) -> Hands:
+    """What was done by hand in parts of what is seen."""
+    return hands if prepared.close is None else prepared.close.seen_by(hands)
+
+
+def _in_frame(prepared: Prepared, outline: Outline, hands: Hands) -> Outline:
+    return outline if prepared.close is None else prepared.close.traced(outline, hands)
+
+
 def _traced(prepared: Prepared, product: Mask, at_match: Mask, material: Material, hands: Hands) -> Outline:
-    """The outline of a product (H, W) after touches, with what else was done by hand; `at_match` is it before."""
+    """The outline of a product (H, W) after touches, with what else was done by hand; `at_match` is it before.
+
+    All of it is on the proxy of what is seen, which may be a part of the frame; see `_in_frame`.
+    """
+    hands, seen = _hands_seen(prepared, hands), prepared.seen
     if prepared.hand_made is not None:
         product = prepared.hand_made.product((int(product.shape[0]), int(product.shape[1])))
     removed = at_match & ~product
     taken_out = cv2.dilate(removed.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0 if removed.any() else None
     kept = said_product(hands.touches.strokes, product)
-    outline = trace(prepared.aligned, prepared.plainly, product, material, prepared.backlit, taken_out, kept)
+    outline = trace(seen.aligned, seen.plainly, product, material, seen.backlit, taken_out, kept)
     through = None
     if material == "auto" and prepared.hand_made is None:
-        through = seen_through(prepared.evidence, product)
-    seen = prepared.aligned, prepared.evidence, outline.shadow
-    work = by_hand(hands, material, *seen, product, made=prepared.hand_made, through=through)
+        through = seen_through(seen.evidence, product)
+    light = seen.aligned, seen.evidence, outline.shadow
+    work = by_hand(hands, material, *light, product, made=prepared.hand_made, through=through)
     if work is None:
         return outline
     return replace(outline, by_hand=work, product=dropped(work.outlines, product))
@@ -146,17 +177,22 @@ def decide_cut(
     `at_match` is `product_at` for the chosen match, `product` the same after all touches, where they are there already.
     """
     match = proposal.match if settings.match is None else settings.match
-    proposed = proposal.product(prepared.busy)
+    proposed = proposed_product(prepared, proposal)
     if at_match is None:
         at_match = proposed if match == proposal.match else product_at(prepared, match, settings.material)
     if product is None:
-        product = touched(at_match, prepared.aligned, hands.touches.strokes)
-    outline = _traced(prepared, product, at_match, settings.material, hands)
+        product = after_touches(prepared, at_match, hands.touches.strokes)
+    outline, found = _traced(prepared, product, at_match, settings.material, hands), box_in_parts(product)
 
     def judged() -> Judgement:
-        return _judged(prepared, settings.material, (outline, at_match, proposed), match, proposal)
+        judgement = _judged(prepared, settings.material, (outline, at_match, proposed), match, proposal)
+        if prepared.close is None:
+            return judgement
+        return replace(judgement, places=tuple(prepared.close.place(place) for place in judgement.places))
 
-    return Decision(outline, match, proposal, Later(judged), box_in_parts(product))
+    if prepared.close is not None and found is not None:
+        found = prepared.close.box(found)
+    return Decision(_in_frame(prepared, outline, hands), match, proposal, Later(judged), found)
 
 
 def _judged(
@@ -167,7 +203,7 @@ def _judged(
         judgement = by_retoucher(found[0].product)
     else:
         decided = _decided(prepared, material, found, match, proposal)
-        judgement = judge(prepared.aligned, prepared.evidence, prepared.plainly, decided)
+        judgement = judge(prepared.seen.aligned, prepared.seen.evidence, prepared.seen.plainly, decided)
     if prepared.complaint is not None:
         judgement = with_complaint(judgement, prepared.complaint)
     return guessed(judgement, prepared.guessed) if prepared.guessed else judgement
@@ -177,7 +213,7 @@ def _decided(
     prepared: Prepared, material: Material, found: tuple[Outline, Mask, Mask], match: int, proposal: Proposal
 ) -> Decided:
     outline, at_match, proposed = found
-    busy, clear, by_hand = prepared.busy, material == "clear", outline.by_hand
+    busy, clear, by_hand = prepared.seen.busy, material == "clear", outline.by_hand
     return Decided(
         outline.product,
         at_match,
@@ -199,8 +235,29 @@ def _decided(
 
 def levels_of(prepared: Prepared, decision: Decision, material: Material) -> Levels:
     """The product of a decision at every backdrop match, for the chart of its set (see cut/levels.py)."""
-    anchors = decision.proposal.anchors(prepared.busy, decision.match, material)
-    return levels(prepared.evidence, decision.outline.product, decision.match, prepared.busy.region, anchors)
+    seen = prepared.seen
+    anchors = decision.proposal.anchors(seen.busy, decision.match, material)
+    found = levels(seen.evidence, decision.outline.product, decision.match, seen.busy.region, anchors)
+    return found if prepared.close is None else prepared.close.levels(found)
+
+
+def seems(prepared: Prepared, decision: Decision) -> Material | None:
+    """The material that the cut speaks for where nobody named one; None where there is no product."""
+    return seems_made_of(prepared.seen.evidence, decision.outline)
+
+
+def is_small(prepared: Prepared) -> bool:
+    """Whether a product is so small in its frame that it is looked at closely, where its backdrop frame is at hand."""
+    return prepared.close is not None or part_of(prepared.busy, prepared.frame_size) is not None
+
+
+def product_on_proxy(prepared: Prepared, outline: Outline) -> Mask:
+    """The product of an outline on the proxy of the whole frame, (H, W)."""
+    shape = prepared.evidence.shape
+    if outline.covers is None:
+        return outline.product
+    view = View(Region(0, 0, *prepared.frame_size), shape, prepared.frame_size)
+    return np.asarray(resample(outline.product.astype(np.float32), view, covers=outline.covers) > 0.5)
 
 
 def cut_frame(
@@ -217,6 +274,7 @@ def cut_frame(
     """
     box = settings.framing
     prepared = prepare_guessed(frame, box) if backdrop is None else prepare(frame, backdrop, box=box)
+    prepared = prepared.seen_for(hands)
     if silhouette is not None:
         prepared = with_silhouette(prepared, silhouette[0], empty_in_its_light(*silhouette, box), box)
     decision = decide_cut(prepared, settings, propose_match(prepared, settings), hands)

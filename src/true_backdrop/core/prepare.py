@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from true_backdrop.core.arrays import LinearRGB
-from true_backdrop.core.compression import Rounding, evened, rounding_error, rounding_of
+from true_backdrop.core.close_up import CloseUp, close_up, part_of, small
+from true_backdrop.core.compression import Rounding, rounding_of, with_rounding
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.estimate import is_plain
 from true_backdrop.core.cut.evidence import Evidence, gather, plainer
@@ -19,7 +21,7 @@ from true_backdrop.core.cut.silhouette import opaque_in, same_pose
 from true_backdrop.core.cut.verdict import Guess
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.picture import Picture, proxy_size
-from true_backdrop.core.treatment import FramingBox
+from true_backdrop.core.treatment import FramingBox, Hands
 
 #: Long side of the proxy on which the outline is decided, whatever the frame's size.
 PROXY_LONG_SIDE = 1024
@@ -30,10 +32,10 @@ class Prepared:
     """A frame and its backdrop frame, compared. Nothing here depends on a setting but the framing box.
 
     `guessed` says that there was no backdrop frame, and what stands for it was guessed from the frame: a plain backdrop, or
-    something patterned before which the product is a mere proposal. `backlit` is the
-    silhouette frame, compared with the empty set in its light, `backlit_proxy` that empty set, and `backlit_evidence` what the
-    comparison tells. `hand_made` is a matte that came back from a retoucher, `complaint` why something that was
-    shot beside the take could not be used.
+    something patterned before which the product is a mere proposal. `backlit` is the silhouette frame, compared with the empty
+    set in its light, `backlit_proxy` that empty set, and `backlit_evidence` what the comparison tells. `hand_made` is a matte
+    that came back from a retoucher, `complaint` why something that was shot beside the take could not be used. `close` is a small
+    product's own part of the frame, looked at closely.
     """
 
     aligned: Aligned
@@ -47,6 +49,16 @@ class Prepared:
     backlit_evidence: Evidence | None = None
     hand_made: HandMade | None = None
     complaint: str | None = None
+    close: CloseUp | None = None
+
+    @property
+    def seen(self) -> Prepared | CloseUp:
+        """What a cut is decided on: the product's own part of the frame where it is small, else the whole."""
+        return self.close or self
+
+    def seen_for(self, hands: Hands) -> Prepared:
+        """The same, seen as a whole where somebody touched product outside of what is looked at closely."""
+        return self if self.close is None or self.close.holds(hands) else replace(self, close=None)
 
     @property
     def plainly(self) -> Evidence:
@@ -61,17 +73,21 @@ def backdrop_proxy(backdrop: Picture) -> LinearRGB:
 
 def _proxy(picture: Picture) -> tuple[LinearRGB, Rounding]:
     """A picture at the size of the proxy; what a coarse encoder left of even light is evened out; and its rounding."""
-    small = picture.linear(size=proxy_size(picture.height, picture.width, PROXY_LONG_SIDE))
     rounding = rounding_of(picture.pixels)
-    return evened(small, rounding.step) if rounding.step else small, rounding
+    return small(picture, picture.whole, proxy_size(picture.height, picture.width, PROXY_LONG_SIDE), rounding), rounding
 
 
 def prepare(
-    frame: Picture, backdrop: Picture | tuple[int, int], proxy: LinearRGB | None = None, box: FramingBox | None = None
+    frame: Picture,
+    backdrop: Picture | tuple[int, int],
+    proxy: LinearRGB | None = None,
+    box: FramingBox | None = None,
+    closer: Callable[[], Picture] | None = None,
 ) -> Prepared:
-    """Compare a frame with its backdrop frame on the proxy, inside the framing box.
+    """Compare a frame with its backdrop frame on the proxy, inside the framing box; a small product closely as well.
 
-    `proxy` is `backdrop_proxy(backdrop)` where that is kept ready; then `backdrop` may be its size (height, width).
+    `proxy` is `backdrop_proxy(backdrop)` where that is kept ready; then `backdrop` may be its size (height, width), and `closer`
+    gets the whole of it when it is needed.
 
     Raises
     ------
@@ -88,8 +104,17 @@ def prepare(
         if isinstance(backdrop, tuple):
             raise ValueError("the size of a backdrop frame alone does not do; its proxy is needed with it")
         proxy = backdrop_proxy(backdrop)
-    small, rounding = _proxy(frame)
-    return _with_its_noise(prepare_proxies(small, proxy, (frame.height, frame.width), box, rounding), frame, box)
+    taken, rounding = _proxy(frame)
+    whole = _with_its_noise(prepare_proxies(taken, proxy, (frame.height, frame.width), box, rounding), frame, box)
+    covers = None if box is not None else part_of(whole.busy, whole.frame_size)
+    if covers is None or (isinstance(backdrop, tuple) and closer is None):
+        return whole
+    empty = backdrop if isinstance(backdrop, Picture) else closer() if closer is not None else None
+    if empty is None or (empty.height, empty.width) != whole.frame_size:
+        return whole
+    empty_rounding = rounding_of(empty.pixels)
+    close = close_up((frame, rounding), (empty, empty_rounding), whole.aligned, covers, PROXY_LONG_SIDE)
+    return replace(whole, close=close)
 
 
 def prepare_guessed(frame: Picture, box: FramingBox | None = None) -> Prepared:
@@ -100,14 +125,14 @@ def prepare_guessed(frame: Picture, box: FramingBox | None = None) -> Prepared:
     BackdropDoesNotFit
         When the frame's rim shows nothing smooth that could be a backdrop, and nothing stands out from it.
     """
-    small, rounding = _proxy(frame)
+    taken, rounding = _proxy(frame)
     size = (frame.height, frame.width)
-    guess = estimated_within(small, box)
+    guess = estimated_within(taken, box)
     # Inside a framing box the rim of the frame does not count.
-    if box is not None or is_plain(small, guess):
-        return _with_its_noise(replace(prepare_proxies(small, guess, size, box, rounding), guessed="plain"), frame, box)
+    if box is not None or is_plain(taken, guess):
+        return _with_its_noise(replace(prepare_proxies(taken, guess, size, box, rounding), guessed="plain"), frame, box)
     return _with_its_noise(
-        replace(prepare_proxies(small, proposed_backdrop(small), size, box, rounding), guessed="patterned"), frame, box
+        replace(prepare_proxies(taken, proposed_backdrop(taken), size, box, rounding), guessed="patterned"), frame, box
     )
 
 
@@ -129,11 +154,7 @@ def prepare_proxies(
     """The same, from proxies that are there already, of a frame that a coarse encoder may have rounded."""
     aligned, backdrop = aligned_with(frame, backdrop) if box is None else framed(frame, backdrop, box)
     shot = None if box is None else as_shot(box, frame.shape[0], frame.shape[1])
-    evidence = gather(aligned, shot)
-    if rounding is not None and rounding.step:
-        evidence = replace(evidence, rounding=rounding_error(frame, rounding.step))
-        if rounding.hides_grain:
-            evidence = replace(evidence, structure=0.0, grain=None, paper=None)
+    evidence = with_rounding(gather(aligned, shot), frame, rounding)
     return Prepared(aligned, evidence, busy_part(evidence, shot=shot), backdrop, frame_size)
 
 
@@ -151,13 +172,14 @@ def with_silhouette(prepared: Prepared, silhouette: Picture, empty_proxy: Linear
             f"the silhouette frame is {size[1]} x {size[0]} px but the frame is {prepared.frame_size[1]} x "
             f"{prepared.frame_size[0]} px; shoot both with the same camera setting"
         )
-    small, rounding = _proxy(silhouette)
-    found = _with_its_noise(prepare_proxies(small, empty_proxy, size, box, rounding), silhouette, box)
+    dark, rounding = _proxy(silhouette)
+    found = _with_its_noise(prepare_proxies(dark, empty_proxy, size, box, rounding), silhouette, box)
     if not same_pose(prepared.evidence, found.evidence):
         raise BackdropDoesNotFit("the product stands elsewhere in the silhouette frame; shoot the silhouette again")
-    shot = None if box is None else as_shot(box, small.shape[0], small.shape[1])
+    shot = None if box is None else as_shot(box, dark.shape[0], dark.shape[1])
     return replace(
         prepared,
+        close=None,  # what two lights tell is put together on the whole
         busy=busy_part(prepared.evidence, opaque_in(prepared.evidence, found.evidence), shot),
         backlit=found.aligned,
         backlit_proxy=found.backdrop_proxy,
@@ -177,7 +199,7 @@ def with_hand_made(prepared: Prepared, made: HandMade) -> Prepared:
     if (height, width) != prepared.frame_size:
         wanted = f"{prepared.frame_size[1]} x {prepared.frame_size[0]}"
         raise BackdropDoesNotFit(f"the matte is {width} x {height} px but its frame is {wanted} px; save it at the frame's size")
-    return replace(prepared, hand_made=made)
+    return replace(prepared, hand_made=made, close=None)
 
 
 def empty_in_its_light(silhouette: Picture, empty: Picture | None, box: FramingBox | None = None) -> LinearRGB:
@@ -198,12 +220,14 @@ class Beside:
     """What was shot beside a take, and what came back from a retoucher; each None where there is none.
 
     backdrop    size (height, width) of the backdrop frame, and its proxy (`backdrop_proxy`)
+    closer      gets the whole backdrop frame, for a small product
     silhouette  the silhouette frame under its file's name, and the proxy of its empty set, None for a guess
     """
 
     backdrop: tuple[tuple[int, int], LinearRGB] | None
     silhouette: tuple[str, Picture, LinearRGB | None] | None = None
     hand_made: HandMade | None = None
+    closer: Callable[[], Picture] | None = None
 
 
 def prepare_with(frame: Picture, beside: Beside, box: FramingBox | None = None) -> Prepared:
@@ -214,7 +238,12 @@ def prepare_with(frame: Picture, beside: Beside, box: FramingBox | None = None) 
     BackdropDoesNotFit
         As `prepare`, `prepare_guessed` and `with_hand_made`.
     """
-    prepared = prepare_guessed(frame, box) if beside.backdrop is None else prepare(frame, *beside.backdrop, box=box)
+    # What two lights tell, or a retoucher, is put together on the whole.
+    closer = beside.closer if beside.silhouette is None and beside.hand_made is None else None
+    if beside.backdrop is None:
+        prepared = prepare_guessed(frame, box)
+    else:
+        prepared = prepare(frame, *beside.backdrop, box=box, closer=closer)
     if beside.hand_made is not None:
         return with_hand_made(prepared, beside.hand_made)
     if beside.silhouette is None:

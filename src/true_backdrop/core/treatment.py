@@ -99,7 +99,7 @@ class EdgeSettings(Section):
 class ClearSettings(Section):
     """Glass over a new backdrop: what shines through it is taken out of it.
 
-    Counts where the material is `clear`; where it is `auto`, in places through which the backdrop's grain is seen.
+    Counts where the material is `clear`; where it is `auto`, in places through which the backdrop is seen.
     """
 
     opacity: float = Field(0.0, ge=0, le=1, description="0 as clear as it is, 1 solid as shot.")

@@ -54,8 +54,8 @@ def render_view(
         painted = None if outline.by_hand is None else outline.by_hand.shadow
         shade = own_shadow(outline.shadow, shadow or (1.0 if name == "shadow" else 0.0), outline.product, painted)
         if name == "shadow":
-            return encode_pixels(np.repeat(resample(shade, view)[..., None], 3, axis=2))
-        return paint(frame_at, backdrop_at, outline, view, lambda tile: resample(shade, view, tile), backlit)
+            return encode_pixels(np.repeat(resample(shade, view, covers=outline.covers)[..., None], 3, axis=2))
+        return paint(frame_at, backdrop_at, outline, view, lambda tile: resample(shade, view, tile, outline.covers), backlit)
     grounds: dict[str, Ground] = {"loud": lambda tile: LOUD, "grey": lambda tile: GREY, "checks": _checks}
     return paint(frame_at, backdrop_at, outline, view, grounds[name], backlit)
 

@@ -205,7 +205,12 @@ def _made(blobs: BlobStore, task: ShotTask, at_least: int | None) -> _Made:
     hand_made = None
     if source.hand_made is not None:
         hand_made = exchange.returned(blobs.get(source.hand_made.sha256), source.hand_made.name).made
-    prepared = pipeline.prepare_with(frame, pipeline.Beside(backdrop, silhouette, hand_made), cut.framing)
+    behind = source.backdrop
+    closer = None if behind is None else lambda: _whole_backdrop(behind.sha256, behind.name)
+    prepared = pipeline.prepare_with(frame, pipeline.Beside(backdrop, silhouette, hand_made, closer), cut.framing)
+    if at_least is not None and cut.framing is None and silhouette is None and pipeline.is_small(prepared):
+        return _made(blobs, task, None)  # a small product has too few pixels in a frame that was read smaller
+    prepared = prepared.seen_for(hands_of(task.treatment))
     used = None if silhouette is None or prepared.backlit_proxy is None else (silhouette[1], prepared.backlit_proxy)
     return _Made(frame, prepared, used)
 
@@ -215,6 +220,12 @@ def _backdrop(digest: str, name: str) -> tuple[tuple[int, int], LinearRGB]:
     """Size and proxy of a backdrop frame: decoded once for many shots."""
     picture = codec.decode(BlobStore(settings().blob_url).get(digest), name)
     return (picture.height, picture.width), pipeline.backdrop_proxy(picture)
+
+
+@lru_cache(1)
+def _whole_backdrop(digest: str, name: str) -> Picture:
+    """The pixels of a backdrop frame, for sets whose products are small."""
+    return codec.decode(BlobStore(settings().blob_url).get(digest), name)
 
 
 def _refused(task: ShotTask, reason: str) -> dict[str, object]:
@@ -269,7 +280,8 @@ def _cut_row(blobs: BlobStore, task: ShotTask, made: _Made, decision: pipeline.D
 def _freshness(task: ShotTask, prepared: pipeline.Prepared, decision: pipeline.Decision) -> list[dict[str, object]]:
     if task.source.backdrop is None:
         return []
-    return [asdict(found) for found in freshness(prepared.aligned, decision.outline.product, task.focus_mm)]
+    product = pipeline.product_on_proxy(prepared, decision.outline)
+    return [asdict(found) for found in freshness(prepared.aligned, product, task.focus_mm)]
 
 
 def _small_square(blobs: BlobStore, task: ShotTask, made: _Made, outline: Outline) -> str | None:

@@ -16,9 +16,7 @@ from true_backdrop.catalog.cut_source import CutSource, File
 from true_backdrop.core import codec, exchange, pipeline, views
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask
 from true_backdrop.core.cut.edge import CutOut, View, as_seen, cut_view, enlarged, held, resample
-from true_backdrop.core.cut.material import seems_made_of
 from true_backdrop.core.cut.propose import Proposal
-from true_backdrop.core.cut.touches import touched
 from true_backdrop.core.picture import Picture, Region
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, Treatment
@@ -90,7 +88,7 @@ class PreviewDesk:
         return self.picture(file.sha256, file.name)
 
     def prepared(self, asked: Asked) -> pipeline.Prepared:
-        return self._prepared.get(asked.files, lambda: self._prepare(asked))
+        return self._prepared.get(asked.files, lambda: self._prepare(asked)).seen_for(asked.hands)
 
     def _prepare(self, asked: Asked) -> pipeline.Prepared:
         source = asked.source
@@ -98,16 +96,21 @@ class PreviewDesk:
         if source.backdrop is not None:
             picture = self._file(source.backdrop)
             backdrop = (picture.height, picture.width), pipeline.backdrop_proxy(picture)
+
+        def closer() -> Picture:
+            assert source.backdrop is not None
+            return self._file(source.backdrop)
+
         if source.hand_made is not None:
             hand_made = exchange.returned(self._blobs.get(source.hand_made.sha256), source.hand_made.name).made
         elif source.silhouette is not None and asked.cut.silhouette:
             empty = pipeline.backdrop_proxy(self._file(source.backlit)) if source.backlit else None
             silhouette = source.silhouette.name, self._file(source.silhouette), empty
-        beside = pipeline.Beside(backdrop, silhouette, hand_made)
+        beside = pipeline.Beside(backdrop, silhouette, hand_made, closer)
         return pipeline.prepare_with(self._file(source.frame), beside, asked.cut.framing)
 
     def proposal(self, asked: Asked) -> Proposal:
-        key = (asked.files, asked.cut.material)
+        key = (asked.files, asked.cut.material, self.prepared(asked).close is None)
         return self._proposals.get(key, lambda: pipeline.propose_match(self.prepared(asked), asked.cut))
 
     def decision(self, asked: Asked) -> pipeline.Decision:
@@ -123,7 +126,7 @@ class PreviewDesk:
         prepared = self.prepared(asked)
         if asked.cut.material != "auto" or prepared.hand_made is not None:
             return None
-        return seems_made_of(prepared.evidence, self.decision(asked).outline)
+        return pipeline.seems(prepared, self.decision(asked))
 
     def _product(self, asked: Asked, strokes: tuple[Touch, ...]) -> Mask:
         """The product on the proxy after some touches. Each is kept, so that the next one starts from there."""
@@ -132,12 +135,12 @@ class PreviewDesk:
 
         def make() -> Mask:
             if strokes:
-                return touched(self._product(asked, strokes[:-1]), prepared.aligned, strokes, len(strokes) - 1)
+                return pipeline.after_touches(prepared, self._product(asked, strokes[:-1]), strokes, len(strokes) - 1)
             if match is None or match == proposal.match:
-                return proposal.product(prepared.busy)
+                return pipeline.proposed_product(prepared, proposal)
             return pipeline.product_at(prepared, match, material)
 
-        return self._products.get((asked.files, match, material, strokes), make)
+        return self._products.get((asked.files, match, material, strokes, prepared.close is None), make)
 
     def look(self, asked: Asked, name: views.ViewName, width: int, shadow: float) -> bytes:
         """The whole frame in one of the views, at most as large as the proxy."""

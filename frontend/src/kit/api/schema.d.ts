@@ -1634,7 +1634,7 @@ export interface components {
          * ClearSettings
          * @description Glass over a new backdrop: what shines through it is taken out of it.
          *
-         *     Counts where the material is `clear`; where it is `auto`, in places through which the backdrop's grain is seen.
+         *     Counts where the material is `clear`; where it is `auto`, in places through which the backdrop is seen.
          */
         ClearSettings: {
             /**

@@ -108,7 +108,7 @@ def by_hand(
         clear = clear_parts(aligned, shadow, product, hands.clear, None if material == "clear" else through)
     if clear is not None and evidence.paper is not None:
         stopped = opacity_by_grain(evidence.tone, evidence.step, evidence.bare, clear, shadow, evidence.paper)
-    exact = tuple(s for s in hands.touches.strokes if s.reach == 0 and s.kind in ("product", "backdrop"))
+    exact = exact_strokes(hands)
     outlines = drawn(hands.outlines.shapes, product)
     painted = shadow_by_hand(hands.touches.strokes, (int(product.shape[0]), int(product.shape[1])))
     if outlines:
@@ -118,6 +118,11 @@ def by_hand(
     if edge == (0.0, 0.0, 0.0) and clear is None and not exact and not outlines and painted is None:
         return None
     return ByHand(exact, outlines, edge, clear, hands.clear.opacity, painted, stopped=stopped)
+
+
+def exact_strokes(hands: Hands) -> tuple[Touch, ...]:
+    """Those that say what is under the brush and nothing more."""
+    return tuple(s for s in hands.touches.strokes if s.reach == 0 and s.kind in ("product", "backdrop"))
 
 
 def product_dropped(outlines: Sequence[Drawn], shape: tuple[int, int]) -> Plane:

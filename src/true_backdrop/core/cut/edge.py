@@ -52,12 +52,17 @@ class View:
         top, left = self.window.top, self.window.left
         return top + tile.top * down, left + tile.left * across, top + tile.bottom * down, left + tile.right * across
 
-    def place(self, tile: Region, size: tuple[int, int]) -> Place:
-        """Where a tile's pixels lie in a picture of the whole frame that has another size (H, W)."""
-        fy, fx = size[0] / self.frame_size[0], size[1] / self.frame_size[1]
+    def place(self, tile: Region, size: tuple[int, int], covers: Region | None = None) -> Place:
+        """Where a tile's pixels lie in a picture of the whole frame, or of the part it covers, that has another size (H, W)."""
+        part = covers or Region(0, 0, *self.frame_size)
+        fy, fx = size[0] / part.height, size[1] / part.width
         down, across = self.window.height / self.shape[0], self.window.width / self.shape[1]
         top, left = self.window.top + (tile.top + 0.5) * down, self.window.left + (tile.left + 0.5) * across
-        return np.array([down * fy, top * fy - 0.5, across * fx, left * fx - 0.5])
+        return np.array([down * fy, (top - part.top) * fy - 0.5, across * fx, (left - part.left) * fx - 0.5])
+
+    def shrunk(self, outline: Outline) -> float:
+        """Frame pixels for one pixel of an outline's planes."""
+        return (outline.covers.height if outline.covers else self.frame_size[0]) / outline.shape[0]
 
 
 #: Linear light of a tile of a view: what is not asked for is never computed.
@@ -87,10 +92,15 @@ def enlarged(proxy: LinearRGB, view: View) -> Behind:
     return lambda tile: (proxy, view.place(tile, size))
 
 
-def resample(plane: NDArray[np.float32], view: View, tile: Region | None = None) -> NDArray[np.float32]:
-    """A proxy plane (H, W[, C]) as seen through `view` (or one tile of it), linear between pixel centres."""
+def resample(
+    plane: NDArray[np.float32], view: View, tile: Region | None = None, covers: Region | None = None
+) -> NDArray[np.float32]:
+    """A proxy plane (H, W[, C]) as seen through `view` (or one tile of it), linear between pixel centres.
+
+    It is of the whole frame, or of the part that it `covers`; beyond its rim the rim goes on.
+    """
     tile = tile or Region(0, 0, *view.shape)
-    down, top, across, left = view.place(tile, (int(plane.shape[0]), int(plane.shape[1])))
+    down, top, across, left = view.place(tile, (int(plane.shape[0]), int(plane.shape[1])), covers)
     return np.asarray(
         cv2.warpAffine(
             plane,
@@ -156,11 +166,11 @@ def cut_tiles(
     height, width = view.shape
     # Pixels of the view for one pixel of the proxy: lengths of the band are in proxy pixels.
     scale = height / view.window.height
-    narrowest = 1.2 / (scale * view.frame_size[0] / outline.shape[0])
+    narrowest = 1.2 / (scale * view.shrunk(outline))
     hands = outline.by_hand
     made = None if hands is None or hands.made is None else hands.made.seen(view.window, view.shape)
     # So much farther than the edge itself its settings reach, in proxy pixels.
-    farther = 0.0 if hands is None else hands.reach_px() * outline.shape[0] / view.frame_size[0]
+    farther = 0.0 if hands is None else hands.reach_px() / view.shrunk(outline)
     for top in range(0, height, _TILE):
         for left in range(0, width, _TILE):
             tile = Region(top, left, min(top + _TILE, height), min(left + _TILE, width))
@@ -189,7 +199,8 @@ def _by_retoucher(
     if made.colour is not None:
         return CutTile(tile, alpha, np.ascontiguousarray(made.colour[tile.slices]))
     colour = np.empty(shot.shape, np.float32)
-    unmix(shot, *behind, outline.shadow, outline.colour, view.place(tile, outline.shape), outline.gain, alpha, colour)
+    at = view.place(tile, outline.shape, outline.covers)
+    unmix(shot, *behind, outline.shadow, outline.colour, at, outline.gain, alpha, colour)
     return CutTile(tile, alpha, colour)
 
 
@@ -220,12 +231,12 @@ def _solved(
         clear = None
     reach = 0
     if clear is not None:
-        reach = max(2, round(_RIM_PROXY_PX / view.place(tile, outline.shape)[0]))
+        reach = max(2, round(_RIM_PROXY_PX / view.place(tile, outline.shape, outline.covers)[0]))
         margin = max(margin, 2 * CALM_PX, reach)
     whole = tile.grown(margin, *view.shape)
     shot, behind = frame(whole), backdrop(whole)
     alpha, colour = np.empty(shot.shape[:2], np.float32), np.empty(shot.shape, np.float32)
-    at = view.place(whole, outline.shape)
+    at = view.place(whole, outline.shape, outline.covers)
     kind = outline.signed, outline.band
     noise = _noise(outline, outline, view)
     solve_tile(shot, *behind, *kind, outline.shadow, outline.colour, at, outline.gain, noise, narrowest, alpha, colour)
@@ -234,11 +245,13 @@ def _solved(
         noises = noise, _noise(outline.backlit, outline, view)
         _join(outline, alpha, colour, shot, behind, at, narrowest, (backlit[0](whole), backlit[1](whole)), inwards, noises)
     if hands is not None and clear is not None:
-        through = np.ascontiguousarray(resample(clear, view, whole))
+        through = np.ascontiguousarray(resample(clear, view, whole, outline.covers))
         dimmed = _shadowed(behind, outline, view, whole)
         calm = calm_light(shot, dimmed, noise)
         through = up_to_rims(through, calm, dimmed, alpha, reach)
-        stopped = np.zeros_like(through) if hands.stopped is None else np.ascontiguousarray(resample(hands.stopped, view, whole))
+        stopped = np.zeros_like(through)
+        if hands.stopped is not None:
+            stopped = np.ascontiguousarray(resample(hands.stopped, view, whole, outline.covers))
         see_through(shot, calm, dimmed, through, stopped, hands.opacity, noise, alpha, colour)
     if work is not None:
         alpha, colour = work.apply(alpha, colour)
@@ -250,7 +263,7 @@ def _solved(
 
 def _noise(lit: Outline | Backlit, outline: Outline, view: View) -> float:
     """Of a pixel of the view over the backdrop, in one of the two lights of an outline."""
-    shrunk = view.frame_size[0] / outline.shape[0]
+    shrunk = view.shrunk(outline)
     return at_scale(lit.noise, lit.pixel_noise, shrunk, shrunk * view.shape[0] / view.window.height)
 
 
@@ -264,7 +277,7 @@ def _shadowed(backdrop: tuple[LinearRGB, Place], outline: Outline, view: View, t
         flags=cv2.INTER_LINEAR | cv2.WARP_INVERSE_MAP,
         borderMode=cv2.BORDER_REPLICATE,
     )
-    light = resample(outline.shadow, view, tile)[..., None] * np.asarray(outline.gain, np.float32)
+    light = resample(outline.shadow, view, tile, outline.covers)[..., None] * np.asarray(outline.gain, np.float32)
     return np.ascontiguousarray(np.asarray(bare, np.float32) * light)
 
 
@@ -315,7 +328,7 @@ def _side(signed: NDArray[np.float32], band: NDArray[np.float32], narrowest: flo
 
 def proxy_part(outline: Outline, view: View, tile: Region) -> tuple[slice, slice]:
     """Slices of the proxy that hold every pixel which a tile depends on."""
-    down, top, across, left = view.place(tile, outline.shape)
+    down, top, across, left = view.place(tile, outline.shape, outline.covers)
 
     def span(begin: float, step: float, count: int, length: int) -> slice:
         first = min(length - 1, max(0, int(np.floor(begin))))

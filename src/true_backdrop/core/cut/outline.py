@@ -51,6 +51,7 @@ class Outline:
     backlit  the same in the light of the silhouette frame, where there is one
     by_hand  what a person did to it, where anybody did
     noise    of the backdrop, relative, and `pixel_noise` that of the frame's own pixels
+    covers   the part of the frame (frame pixels) that the planes show, when that is not all of it (close_up.py)
     """
 
     product: Mask
@@ -63,6 +64,7 @@ class Outline:
     backlit: Backlit | None = None
     by_hand: ByHand | None = None
     pixel_noise: float = 0.0
+    covers: Region | None = None
 
     @property
     def shape(self) -> tuple[int, int]:

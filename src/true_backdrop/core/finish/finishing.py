@@ -24,12 +24,13 @@ def product_window(outline: Outline, frame_size: tuple[int, int]) -> Region | No
 
 def _in_frame(part: Region, outline: Outline, frame_size: tuple[int, int]) -> Region:
     """A part of the proxy in pixels of the frame, rounded outwards."""
-    factor = frame_size[0] / outline.shape[0]
+    shown = outline.covers or Region(0, 0, *frame_size)
+    factor = shown.height / outline.shape[0]
     return Region(
-        int(part.top * factor),
-        int(part.left * factor),
-        min(frame_size[0], int(np.ceil(part.bottom * factor))),
-        min(frame_size[1], int(np.ceil(part.right * factor))),
+        shown.top + int(part.top * factor),
+        shown.left + int(part.left * factor),
+        min(frame_size[0], shown.top + int(np.ceil(part.bottom * factor))),
+        min(frame_size[1], shown.left + int(np.ceil(part.right * factor))),
     )
 
 
@@ -38,8 +39,10 @@ def product_box(outline: Outline, frame_size: tuple[int, int]) -> tuple[float, f
     rows, columns = np.flatnonzero(outline.product.any(axis=1)), np.flatnonzero(outline.product.any(axis=0))
     if rows.size == 0:
         return None
-    down, across = frame_size[0] / outline.shape[0], frame_size[1] / outline.shape[1]
-    return rows[0] * down, columns[0] * across, (rows[-1] + 1) * down, (columns[-1] + 1) * across
+    shown = outline.covers or Region(0, 0, *frame_size)
+    down, across = shown.height / outline.shape[0], shown.width / outline.shape[1]
+    top, left, bottom, right = rows[0] * down, columns[0] * across, (rows[-1] + 1) * down, (columns[-1] + 1) * across
+    return shown.top + top, shown.left + left, shown.top + bottom, shown.left + right
 
 
 def finish(
@@ -100,7 +103,7 @@ def _ground_in(placement: Placement, view: View, outline: Outline, shade: Plane 
     def ground(tile: Region) -> Plane | None:
         if light[proxy_part(outline, view, tile)].min() == 1:
             return None
-        return resample(light, view, tile)
+        return resample(light, view, tile, outline.covers)
 
     return ground
 
@@ -109,9 +112,9 @@ def _square_on_proxy(placement: Placement, view: View, outline: Outline) -> Squa
     """Of a square of which the window fills a part."""
     # Pixels of the square for one of the frame, and of the frame for one of the proxy.
     scale = placement.shape[0] / placement.window.height
-    shrink = view.frame_size[0] / outline.shape[0]
+    shrink, shown = view.shrunk(outline), outline.covers or Region(0, 0, *view.frame_size)
     top, left = placement.window.top - placement.offset[0] / scale, placement.window.left - placement.offset[1] / scale
-    return Square(top / shrink, left / shrink, placement.side_px / scale / shrink)
+    return Square((top - shown.top) / shrink, (left - shown.left) / shrink, placement.side_px / scale / shrink)
 
 
 def encode_for(square: EncodedRGB, spec: Spec) -> tuple[bytes, int | None]:

@@ -48,7 +48,7 @@ def send_out(shot_id: int, request: Request, db: Db) -> Response:
     view = View(_whole(size), size, size)
     outline = decision.outline
     painted = None if outline.by_hand is None else outline.by_hand.shadow
-    light = resample(own_shadow(outline.shadow, 1.0, outline.product, painted), view)
+    light = resample(own_shadow(outline.shadow, 1.0, outline.product, painted), view, covers=outline.covers)
     identity = _identity(shot, asked.source.frame.sha256)
     return _file(exchange.open_raster(cut.alpha, cut.foreground, light, behind, identity), "image/openraster", f"{name}.ora")
 
