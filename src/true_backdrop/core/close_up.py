@@ -7,11 +7,12 @@ passages that backdrop flows through, specks, the reach of a shadow. All that wa
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import cast
 
 import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import LinearRGB, Plane
+from true_backdrop.core.arrays import EncodedPixels, LinearRGB, Plane
 from true_backdrop.core.compression import Rounding, evened, with_rounding
 from true_backdrop.core.cut.align import Aligned, align
 from true_backdrop.core.cut.by_hand import ByHand, exact_strokes
@@ -166,7 +167,7 @@ def close_up(
     own; the camera's shift is that of the `whole`, which shows more of the backdrop.
     """
     (taken, rounding), size = frame, proxy_size(covers.height, covers.width, long_side)
-    take, empty = (small(picture, covers, size, how) for picture, how in (frame, backdrop))
+    take, empty = (small(_part(picture, covers), size, how) for picture, how in (frame, backdrop))
     if whole.corrected and whole.shift is not None:
         finer = size[0] / covers.height * taken.height / whole.frame.shape[0]
         empty = moved(empty, (whole.shift[0] * finer, whole.shift[1] * finer))
@@ -178,7 +179,12 @@ def close_up(
     return CloseUp(covers, (taken.height, taken.width), aligned, evidence, busy_part(evidence))
 
 
-def small(picture: Picture, part: Region, size: tuple[int, int], rounding: Rounding) -> LinearRGB:
-    """A part of a picture in linear light at a size (h, w); what a coarse encoder left of even light is evened out."""
-    light = picture.linear(part, size)
+def _part(picture: Picture, region: Region) -> Picture:
+    """That part alone: a picture keeps all of itself at half the size for what is asked of it."""
+    return replace(picture, pixels=cast(EncodedPixels, np.ascontiguousarray(picture.pixels[region.slices])))
+
+
+def small(picture: Picture, size: tuple[int, int], rounding: Rounding) -> LinearRGB:
+    """A picture in linear light at a size (h, w); what a coarse encoder left of even light is evened out."""
+    light = picture.linear(size=size)
     return evened(light, rounding.step) if rounding.step else light

@@ -74,7 +74,7 @@ def backdrop_proxy(backdrop: Picture) -> LinearRGB:
 def _proxy(picture: Picture) -> tuple[LinearRGB, Rounding]:
     """A picture at the size of the proxy; what a coarse encoder left of even light is evened out; and its rounding."""
     rounding = rounding_of(picture.pixels)
-    return small(picture, picture.whole, proxy_size(picture.height, picture.width, PROXY_LONG_SIDE), rounding), rounding
+    return small(picture, proxy_size(picture.height, picture.width, PROXY_LONG_SIDE), rounding), rounding
 
 
 def prepare(

@@ -44,9 +44,10 @@ _BORDER_PX, _RIM, _HIGHLIGHT, _RIMMED = 6, 0.1, 0.04, 0.6
 
 @dataclass(frozen=True, slots=True)
 class _Place:
-    """A place of a part of the product: its mask (h, w), tone and tint, its part of the product's area, and whether it `follows`
-    the backdrop's light, which varies there."""
+    """A place between edges: its box in the evidence and the mask in it (h, w), tone and tint, its part of the product's area,
+    and whether it `follows` the backdrop's light, which varies there."""
 
+    box: Region
     mask: Mask
     tone: float
     tint: float
@@ -61,7 +62,7 @@ def seen_by_fall_off(evidence: Evidence, product: Mask) -> Mask | None:
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
     box = Region(top, left, top + down, left + across).slices
     limits = Tolerances.of(_MATCH, evidence.noise, evidence.long_side)
-    part = evidence.part(box)
+    part = evidence.view(box)
     glass: list[_Place] = []
     surfaces: list[_Place] = []
     for place in _places(part, product[box], limits):
@@ -73,7 +74,7 @@ def seen_by_fall_off(evidence: Evidence, product: Mask) -> Mask | None:
     found = np.zeros(product.shape, bool)
     for place in glass:
         if any(abs(place.tone - one.tone) < _SAME for one in told):
-            found[box] |= place.mask
+            found[box][place.box.slices] |= place.mask
     return found if told else None
 
 
@@ -84,14 +85,13 @@ def _places(evidence: Evidence, product: Mask, limits: Tolerances) -> Iterator[_
     labels, stats = components(shrunk(np.asarray(product & even), _SIDES_PX), 4)
     for label in np.flatnonzero(stats[:, cv2.CC_STAT_AREA] > _SMALL_PX):
         x, y, width, height, pixels = stats[label]
-        here = slice(y, y + height), slice(x, x + width)
+        at = Region(y, x, y + height, x + width)
+        here = at.slices
         mask = labels[here] == label
         tone = _varies(evidence, here, mask) if pixels > _SURFACE_PART * area else None
-        whole = np.zeros(product.shape, bool)
-        whole[here] = mask
         tint = median(evidence.tint[here][mask])
         middle = median(evidence.tone[here][mask]) if tone is None else tone
-        yield _Place(whole, middle, tint, pixels / area, tone is not None)
+        yield _Place(at, mask, middle, tint, pixels / area, tone is not None)
 
 
 def _varies(evidence: Evidence, here: tuple[slice, slice], mask: Mask) -> float | None:
@@ -126,5 +126,8 @@ def _rimmed(tone: Plane, place: _Place) -> bool:
     border = place.mask & ~shrunk(place.mask, 1)
     if not border.any():
         return False
-    rim = (cv2.erode(tone, around)[border] < place.tone - _RIM) | (cv2.dilate(tone, around)[border] > _HIGHLIGHT)
+    wide = place.box.grown(_BORDER_PX, *tone.shape)
+    near, inside = np.ascontiguousarray(tone[wide.slices]), place.box.within(wide)
+    darkest, brightest = cv2.erode(near, around)[inside][border], cv2.dilate(near, around)[inside][border]
+    rim = (darkest < place.tone - _RIM) | (brightest > _HIGHLIGHT)
     return bool(np.mean(rim) > _RIMMED)
