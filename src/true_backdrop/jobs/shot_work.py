@@ -208,7 +208,8 @@ def _made(blobs: BlobStore, task: ShotTask, at_least: int | None) -> _Made:
     behind = source.backdrop
     closer = None if behind is None else lambda: _whole_backdrop(behind.sha256, behind.name)
     prepared = pipeline.prepare_with(frame, pipeline.Beside(backdrop, silhouette, hand_made, closer), cut.framing)
-    if at_least is not None and cut.framing is None and silhouette is None and pipeline.is_small(prepared):
+    in_one_light = behind is not None and silhouette is None and cut.framing is None
+    if at_least is not None and in_one_light and pipeline.is_small(prepared):
         return _made(blobs, task, None)  # a small product has too few pixels in a frame that was read smaller
     prepared = prepared.seen_for(hands_of(task.treatment))
     used = None if silhouette is None or prepared.backlit_proxy is None else (silhouette[1], prepared.backlit_proxy)
