@@ -106,10 +106,8 @@ class CloseUp:
         return out
 
     def _inwards(self, point: Point) -> tuple[float, float]:
-        height, width = self.frame_size
-        return (point[0] * width - self.covers.left) / self.covers.width, (
-            point[1] * height - self.covers.top
-        ) / self.covers.height
+        down, across = point[1] * self.frame_size[0], point[0] * self.frame_size[1]
+        return (across - self.covers.left) / self.covers.width, (down - self.covers.top) / self.covers.height
 
     def _outwards(self, x: float, y: float) -> tuple[float, float]:
         height, width = self.frame_size
