@@ -7,7 +7,14 @@ import numpy as np
 import pytest
 
 from true_backdrop.core import pipeline
-from true_backdrop.core.cut.paper import lacks_paper, seen_again, shows_paper, structure_along_rim, without_grain
+from true_backdrop.core.cut.paper import (
+    lacks_paper,
+    moments_along_rim,
+    seen_again,
+    shows_paper,
+    structure_along_rim,
+    without_grain,
+)
 from true_backdrop.core.cut.pockets import paper_beside
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
@@ -68,14 +75,14 @@ def test_the_grain_is_seen_again_in_the_hole_and_not_in_white_product() -> None:
     middle = disc(240, 360, 70) > 0.5
     for hole, low, high in ((True, 0.7, 1.3), (False, -0.3, 0.3)):
         tone, bare = planes(WhiteOnWhite(hole=hole))
-        whole = structure_along_rim(tone, bare)
+        whole = structure_along_rim(moments_along_rim(tone, bare))
         found = seen_again(tone, bare, middle)
         assert found is not None and low < found / whole < high
 
 
 def test_without_grain_nothing_is_said() -> None:
     tone, bare = planes(WhiteOnWhite(hole=True, grain=0.0))
-    assert structure_along_rim(tone, bare) < 0.3
+    assert structure_along_rim(moments_along_rim(tone, bare)) < 0.3
     assert seen_again(tone, bare, disc(240, 360, 4) > 0.5) is None
 
 

@@ -10,6 +10,7 @@ from tests.scenes import _encode
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.clear import up_to_rims
 from true_backdrop.core.cut.fall_off import seen_by_fall_off
+from true_backdrop.core.cut.paper import moments_along_rim
 from true_backdrop.core.cut.transmission import bare_paper, grain_against_light, light_added, opacity_by_grain
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.picture import Picture
@@ -42,7 +43,7 @@ def planes(through: float, reflected: float, shade: float = 1.0, seed: int = 3) 
 @pytest.mark.parametrize(("through", "reflected"), [(1.0, 0.0), (0.92, 0.0), (0.85, 0.04), (0.6, 0.2), (0.4, 0.45), (0.0, 0.5)])
 def test_what_glass_lets_through_is_told_whatever_it_reflects(through: float, reflected: float) -> None:
     tone, bare = planes(through, reflected)
-    on_rim = bare_paper(tone, bare)
+    on_rim = bare_paper(moments_along_rim(tone, bare))
     assert on_rim is not None
     where = np.zeros((HEIGHT, WIDTH), bool)
     where[MIDDLE] = True
@@ -59,7 +60,7 @@ def test_a_shadow_adds_no_light_and_a_reflection_does() -> None:
     told = {"shadow": 0, "pane": 0}
     for seed in range(12):
         for name, made in (("shadow", planes(1.0, 0.0, 0.8, seed)), ("pane", planes(0.85, 0.06, 1.0, seed))):
-            on_rim = bare_paper(*made)
+            on_rim = bare_paper(moments_along_rim(*made))
             assert on_rim is not None
             told[name] += light_added(*made, where, on_rim, 3.0)
     assert told == {"shadow": 0, "pane": 12}
@@ -69,7 +70,7 @@ def test_paper_without_grain_says_nothing() -> None:
     rng = np.random.default_rng(1)
     bare = np.asarray(cv2.GaussianBlur(np.log(0.7 + rng.normal(0, NOISE, (HEIGHT, WIDTH))), (0, 0), 0.9), np.float32)
     tone = np.asarray(cv2.GaussianBlur(np.log(0.7 + rng.normal(0, NOISE, (HEIGHT, WIDTH))), (0, 0), 0.9), np.float32) - bare
-    assert bare_paper(tone, bare) is None
+    assert bare_paper(moments_along_rim(tone, bare)) is None
 
 
 def test_each_clear_place_has_its_own_opacity_and_what_lies_between_that_of_the_nearest() -> None:
@@ -87,7 +88,7 @@ def test_each_clear_place_has_its_own_opacity_and_what_lies_between_that_of_the_
     clear[160:320, 240:480] = 1
     step = np.zeros_like(clear)
     step[:, 346:374] = 1
-    on_rim = bare_paper(tone, bare)
+    on_rim = bare_paper(moments_along_rim(tone, bare))
     assert on_rim is not None
     found = opacity_by_grain(tone, step, bare, clear, np.ones_like(clear), on_rim)
     assert found is not None

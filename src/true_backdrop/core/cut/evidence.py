@@ -11,7 +11,7 @@ from true_backdrop.core.arrays import EncodedRGB, Plane
 from true_backdrop.core.channels import channel_max, channel_mean, rounded
 from true_backdrop.core.cut.align import FLOOR, Aligned
 from true_backdrop.core.cut.grain import Grain, along_rim
-from true_backdrop.core.cut.paper import structure_along_rim
+from true_backdrop.core.cut.paper import moments_along_rim, structure_along_rim
 from true_backdrop.core.cut.transmission import BarePaper, bare_paper
 from true_backdrop.core.picture import Region
 
@@ -106,9 +106,10 @@ def gather(aligned: Aligned, seen: Region | None = None) -> Evidence:
     level = cv2.log(cv2.add(channel_mean(aligned.backdrop), FLOOR))  # type: ignore[call-overload]
     bare = np.asarray(cv2.GaussianBlur(level, (0, 0), SMOOTHING_PX), np.float32)
     part = (slice(None), slice(None)) if seen is None else seen.slices
-    structure = structure_along_rim(tone[part], bare[part])
+    along = moments_along_rim(tone[part], bare[part])
+    structure = structure_along_rim(along)
     grain = along_rim(tone[part], bare[part])
-    paper = None if grain is None else bare_paper(tone[part], bare[part])
+    paper = None if grain is None else bare_paper(along)
     thin = np.asarray(thin, np.float32)
     return Evidence(tone, tint, step, thin, relief, bare, structure, float(noise), max(tone.shape), grain, paper=paper)
 

@@ -16,7 +16,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median, percentiles, shrunk
+from true_backdrop.core.cut.masks import median, most_alike, percentiles, shrunk
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 
@@ -110,9 +110,8 @@ def _varies(evidence: Evidence, here: tuple[slice, slice], mask: Mask) -> float 
     tone, bare = (means(plane[here])[whole] / of[whole] for plane in (evidence.tone, evidence.bare))
     order = np.argsort(tone)
     tone, bare = tone[order], bare[order]
-    most = int(_MOST_OF * tone.size)
-    first = int(np.argmin(tone[most:] - tone[: tone.size - most]))
-    tone, bare = tone[first : first + most + 1], bare[first : first + most + 1]
+    alike = most_alike(tone, _MOST_OF)
+    tone, bare = tone[alike], bare[alike]
     (darkest, lightest), (low, high) = percentiles(tone, 5, 95), percentiles(bare, 5, 95)
     even = lightest - darkest
     if even > _EVEN * evidence.noise or high - low < max(_VARIES, _TIMES * even):

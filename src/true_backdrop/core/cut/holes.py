@@ -24,7 +24,7 @@ from true_backdrop.core.cut.bare import (
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
-from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, percentiles, shrunk
+from true_backdrop.core.cut.masks import MIXED_PX, disc, median, most_alike, near, percentiles, shrunk
 from true_backdrop.core.cut.paper import LEAST_STRUCTURE, seen_again, shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -73,11 +73,10 @@ def holes(
         shown = None if material == "clear" else _shown(evidence, here, place, limits)
         if shown is False:
             continue
-        tone = median(evidence.tone[here][place])
         if is_pane(evidence, here, place, expected):
-            panes.append(tone)
+            panes.append(median(evidence.tone[here][place]))
             continue
-        if any(abs(tone - pane) < _SAME_GLASS for pane in panes):
+        if panes and min(abs(median(evidence.tone[here][place]) - pane) for pane in panes) < _SAME_GLASS:
             continue
         if material == "clear" and as_glass(evidence, here, place, expected, material):
             continue
@@ -159,16 +158,11 @@ _MOST_OF_NORMAL = 1.683
 
 
 def _mostly_flat(tone: NDArray[np.float32], noise: float) -> bool:
-    """Whether the part of a place's n pixels that is most alike is darker than the backdrop, and even beyond noise.
-
-    That part is the shortest interval that holds so many of them (the shorth, Andrews et al. 1972, from memory).
-    """
+    """Whether the part of a place's n pixels that is most alike is darker than the backdrop, and even beyond noise."""
     ordered = np.sort(tone)
-    most = int(_MOST_OF * ordered.size)
-    widths = ordered[most:] - ordered[: ordered.size - most]
-    first = int(np.argmin(widths))
-    middle = float(ordered[first + most // 2])
-    return middle < -_DARKER and float(widths[first]) - _MOST_OF_NORMAL * noise < -_MOSTLY_FLAT * middle
+    alike = ordered[most_alike(ordered, _MOST_OF)]
+    middle, width = float(alike[(alike.size - 1) // 2]), float(alike[-1] - alike[0])
+    return middle < -_DARKER and width - _MOST_OF_NORMAL * noise < -_MOSTLY_FLAT * middle
 
 
 #: More of a place than this enclosed by faint edges alone makes it doubtful.

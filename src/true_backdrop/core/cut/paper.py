@@ -6,6 +6,7 @@ as bright and as neutral. Where the backdrop has no structure that can be seen, 
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import NamedTuple
 
 import cv2
@@ -26,14 +27,23 @@ _NO_GRAIN = 0.06
 _NO_STRUCTURE = 0.001
 
 
-def structure_along_rim(tone: Plane, bare: Plane) -> float:
-    """The part of the backdrop frame's grain that is seen again where no product is, 0 to 1: along the top and both sides.
+def structure_along_rim(along: Sequence[tuple[Moments, float]]) -> float:
+    """The part of the backdrop frame's grain that is seen again where no product is, 0 to 1; of `moments_along_rim`."""
+    found = [one.common / one.own for one, _ in along]
+    return float(np.clip(np.median(found), 0, 1)) if found else 0.0
+
+
+#: No darker and no brighter than this (log units) is bare backdrop in full light.
+_LIT = 0.1
+
+
+def moments_along_rim(tone: Plane, bare: Plane) -> list[tuple[Moments, float]]:
+    """What the grain is where no product is, along the top and both sides, and the log brightness there.
 
     `tone` is the frame's log brightness against the backdrop frame, `bare` that of the backdrop frame, (H, W) each.
     """
-    seen = (seen_again(tone[strip], bare[strip], np.abs(tone[strip]) < 0.1) for strip in rim(tone.shape))
-    found = [one for one in seen if one is not None]
-    return float(np.clip(np.median(found), 0, 1)) if found else 0.0
+    seen = ((moments(tone[part], bare[part], np.abs(tone[part]) < _LIT), float(bare[part].mean())) for part in rim(tone.shape))
+    return [(one, level) for one, level in seen if one is not None]
 
 
 #: Width of the strips along the rim, in parts of the long side.

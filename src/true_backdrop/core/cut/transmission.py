@@ -7,6 +7,7 @@ transmission itself: I = R + T s B, with T s the slope and R what is left.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import cv2
@@ -15,7 +16,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.masks import MIXED_PX, median, shrunk
-from true_backdrop.core.cut.paper import ALIKE_PX, LEAST_STRUCTURE, moments, rim
+from true_backdrop.core.cut.paper import ALIKE_PX, LEAST_STRUCTURE, Moments, moments
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,20 +32,13 @@ class BarePaper:
     level: float
 
 
-#: No darker and no brighter than this (log units) is bare backdrop in full light.
-_LIT = 0.1
-
-
-def bare_paper(tone: Plane, bare: Plane) -> BarePaper | None:
-    """Along the top and both sides of a proxy, (H, W) each as in `Evidence`; None where the backdrop has no grain to see."""
-    own = common = pixels = level = 0.0
-    for strip in rim(tone.shape):
-        found = moments(tone[strip], bare[strip], np.abs(tone[strip]) < _LIT)
-        if found is not None:
-            own, common, pixels = own + found.own, common + found.common, pixels + found.pixels
-            level += found.pixels * float(bare[strip].mean())
+def bare_paper(along: Sequence[tuple[Moments, float]]) -> BarePaper | None:
+    """All of `moments_along_rim` together; None where the backdrop has no grain to see."""
+    own, common = sum(one.own for one, _ in along), sum(one.common for one, _ in along)
+    pixels = sum(one.pixels for one, _ in along)
     if not pixels or common < LEAST_STRUCTURE * own:
         return None
+    level = sum(one.pixels * level for one, level in along)
     return BarePaper(common / pixels, max(0.0, own - common) / pixels, level / pixels)
 
 
