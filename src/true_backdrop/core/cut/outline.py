@@ -13,6 +13,7 @@ from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.between import opened, surfaces, unreached
 from true_backdrop.core.cut.by_hand import ByHand
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.halfway import at_halfway
 from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.cut.own_colour import own_colour
 from true_backdrop.core.cut.spread import spread
@@ -117,16 +118,22 @@ def trace(
         if kept is not None:
             band[kept] = FIRM_BAND
         part = Region(top, left, top + height, left + width).grown(int(np.ceil(band[part].max())) + _COLOUR_MARGIN, *shape).slices
-        light = shadow[part], aligned.gain
-        colour[part] = own_colour(aligned.frame[part], aligned.backdrop[part], light, signed[part], band[part])
+        lit = aligned.frame[part], aligned.backdrop[part], (shadow[part], aligned.gain)
+        held = _either(*(None if said is None else said[part] for said in (kept, taken_out)))
+        signed[part], band[part] = at_halfway(*lit, signed[part], band[part], held, aligned.noise)
+        colour[part] = own_colour(*lit, signed[part], band[part], aligned.noise)
     traced = Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise, pixel_noise=aligned.pixel_noise)
     return traced if backlit is None else replace(traced, backlit=_backlit(backlit, traced, bare))
+
+
+def _either(one: Mask | None, other: Mask | None) -> Mask | None:
+    return one if other is None else other if one is None else one | other
 
 
 def _backlit(aligned: Aligned, outline: Outline, bare: Mask) -> Backlit:
     """Shadow and own colour in the light of the silhouette frame, around an outline that was found in both."""
     shadow = _shadow(aligned, bare)
-    colour = own_colour(aligned.frame, aligned.backdrop, (shadow, aligned.gain), outline.signed, outline.band)
+    colour = own_colour(aligned.frame, aligned.backdrop, (shadow, aligned.gain), outline.signed, outline.band, aligned.noise)
     return Backlit(shadow, colour, aligned.gain, aligned.noise, aligned.pixel_noise)
 
 

@@ -1,0 +1,256 @@
+"""The outline of a mask, moved to where product covers half of each pixel, in linear light.
+
+A mask ends where the product is told from the backdrop. A bright product before a dark backdrop is told from a few hundredths of
+cover on, a dark one before white, beside its shadow, from most of it: where the lens drew the edge softly these are pixels apart.
+"""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import LinearRGB, Mask, Plane
+from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.strands import FIRM_BAND
+
+#: So far on both sides of the mask's outline (proxy pixels) half of a pixel may be covered.
+REACH_PX = 5.0
+#: The outline is moved alike along so many proxy pixels (sigma), in cells of this side.
+_ALONG_PX, _CELL = 6.0, 4
+#: A projection says which half of a pixel is covered if noise (standard deviation) moves it by so much at most, and if product
+#: and backdrop differ by so much (mean square, relative).
+_SURE_NOISE, _SURE_CONTRAST = 0.12, 0.02
+#: Off the line from backdrop to product colour, in parts of the way and in noise, a pixel is another colour of the product.
+_OFF_LINE, _OFF_NOISE = 0.1, 3.0
+#: The product's colour is taken inside the mask from so deep on (proxy pixels), a pixel deeper so many times at most, as long as
+#: it gets by so much more unlike the backdrop (squared).
+_SHALLOWEST, _DEPTHS, _GROWS = 1.5, 7, 1.4
+#: Around half of cover, give or take so much, the slope is the lens's; this part of the usual one is steeper than a shadow's.
+_AROUND_HALF, _AS_SHARP = 0.3, 0.6
+#: So few pixels, half covered, tell nothing of the lens.
+_LEAST = 30
+#: From a first hint to half, an edge takes so many proxy pixels, and so much of what its steepest slope would take for all of it;
+#: and no more than this.
+_HINT_PX, _HINT = 0.3, 0.6
+MOST_PX = 3.0
+#: An outline runs so far (proxy pixels) outside of half a pixel's cover: the line between two pixels belongs to the product, and
+#: what the distance says of opacity (solve.py) is set for that.
+OUTSIDE_PX = 0.5
+#: Half width of the band in such slopes, and in proxy pixels at most; a band so much wider than a firm one's is not firm.
+_BAND, _WIDEST_BAND, _NOT_FIRM = 0.6, 2.3, 2.0
+#: In a cell there is so much of the outline at least (of that of a straight one that runs through its middle).
+_ENOUGH = 0.2
+
+
+def at_halfway(
+    frame: LinearRGB,
+    backdrop: LinearRGB,
+    light: tuple[Plane, tuple[float, float, float]],
+    signed: Plane,
+    band: Plane,
+    held: Mask | None,
+    noise: float,
+) -> tuple[Plane, Plane]:
+    """The distance to the outline where half of each pixel is covered, and a band as wide as the lens drew the edge.
+
+    How far the one outline lies off the other is told by the area between the two over the length of the outline, for a stretch
+    of some twenty pixels. What is outside of the mask counts if it ends as sharply as most of the outline does; a contact shadow
+    ends more softly. Only a firm edge is moved: among strands the band is wide enough as it is.
+
+    Parameters
+    ----------
+    frame, backdrop
+        (H, W, 3) linear light of the proxy, the backdrop as shot.
+    light
+        The shadow (H, W) and the gain of each channel, which together bring the backdrop to the frame's light.
+    signed, band
+        (H, W) distance to the mask's outline, positive inside, and half width of the unknown band, in proxy pixels.
+    held
+        (H, W) what somebody said is product or backdrop, where nothing is moved; None where nobody did.
+    noise
+        Standard deviation of a proxy pixel over the backdrop, relative.
+
+    Returns
+    -------
+    The same two planes, moved by `MOST_PX` at most; as they are where nothing can be told.
+    """
+    shadow, gain = light
+    firm = np.asarray(np.clip(1 - (band - np.float32(FIRM_BAND)) / np.float32(_NOT_FIRM), 0, 1), np.float32)
+    firm[band < np.float32(FIRM_BAND)] = 0
+    if held is not None:
+        firm[held] = 0
+    covered = np.zeros(signed.shape, np.float32)
+    told = np.zeros(signed.shape, np.uint8)
+    _project(frame, backdrop, shadow, gain, signed, firm, noise, covered, told)
+    slopes = np.empty(np.count_nonzero(told), np.float32)
+    slopes = slopes[: _slopes(covered, told, signed, slopes)]
+    if slopes.size < _LEAST:
+        return signed, band
+    usual = float(np.median(slopes))
+    sharp = np.zeros(signed.shape, bool)
+    _mark_sharp(covered, told, signed, _AS_SHARP * usual, sharp)
+    most = min(MOST_PX, _HINT_PX + _HINT / usual)
+    off = np.clip(_off(covered, told, sharp, signed), -most, most) - np.float32(OUTSIDE_PX)
+    wide = np.float32(min(_WIDEST_BAND, _BAND / usual))
+    wider = firm * np.maximum(wide - band, 0)
+    return np.asarray(signed - firm * off, np.float32), np.asarray(band + wider, np.float32)
+
+
+def _off(covered: Plane, told: NDArray[np.uint8], sharp: Mask, signed: Plane) -> Plane:
+    """How far (H, W) the mask's outline lies outside of the one where half is covered; see `_project` and `_mark_sharp`."""
+    cells = (-(-signed.shape[0] // _CELL), -(-signed.shape[1] // _CELL))
+    area, length = np.zeros(cells, np.float32), np.zeros(cells, np.float32)
+    _between_outlines(covered, told, sharp, signed, area, length)
+    sigma = _ALONG_PX / _CELL
+    area, length = (np.asarray(cv2.GaussianBlur(plane, (0, 0), sigma), np.float32) for plane in (area, length))
+    # A straight outline has this length in each cell, once it is smoothed across.
+    straight = _CELL / (np.sqrt(2 * np.pi) * sigma)
+    off = np.where(length > _ENOUGH * straight, area / np.maximum(length, np.float32(1e-6)), np.float32(OUTSIDE_PX))
+    large = cv2.resize(off.astype(np.float32), (cells[1] * _CELL, cells[0] * _CELL), interpolation=cv2.INTER_LINEAR)
+    return np.asarray(large[: signed.shape[0], : signed.shape[1]], np.float32)
+
+
+#: What is told of a pixel: nothing, how much of it is covered, and that it is of another colour of the product.
+_UNTOLD, _COVER, _OTHER = 0, 1, 2
+
+
+@compiled
+def _inwards(signed: Plane, y: int, x: int) -> tuple[float, float]:
+    """The way into the product at a pixel that is not on the plane's rim: a unit vector down and across."""
+    across = down = 0.0
+    for i in (-1, 0, 1):
+        weight = 2.0 if i == 0 else 1.0
+        across += weight * (signed[y + i, x + 1] - signed[y + i, x - 1])
+        down += weight * (signed[y + 1, x + i] - signed[y - 1, x + i])
+    length = max(np.sqrt(across * across + down * down), 1e-6)
+    return down / length, across / length
+
+
+@compiled
+def _project(
+    frame: LinearRGB,
+    backdrop: LinearRGB,
+    shadow: Plane,
+    gain: tuple[float, float, float],
+    signed: Plane,
+    firm: Plane,
+    noise: float,
+    covered: Plane,
+    told: NDArray[np.uint8],
+) -> None:
+    """How much of each pixel near the outline is covered, 0 to 1, and what is told of it, (H, W) each.
+
+    The product's colour is read straight inwards, so that a dark stripe beside a pale one says nothing of that.
+    """
+    height, width = signed.shape
+    behind, span, away, own = np.empty(3, np.float32), np.empty(3, np.float32), np.empty(3, np.float32), np.empty(3, np.float32)
+    third, noisy = np.float32(1 / 3), np.float32(noise * noise / (3 * _SURE_NOISE * _SURE_NOISE))
+    for y in range(1, height - 1):
+        for x in range(1, width - 1):
+            if abs(signed[y, x]) > np.float32(REACH_PX) or firm[y, x] <= 0:
+                continue
+            down, across = _inwards(signed, y, x)
+            total = most = np.float32(0)
+            own[:] = 0
+            for i in range(_DEPTHS):
+                far = _SHALLOWEST + i - signed[y, x]
+                there_y, there_x = int(np.rint(y + down * far)), int(np.rint(x + across * far))
+                if min(there_y, there_x) < 0 or there_y >= height or there_x >= width or signed[there_y, there_x] < 1:
+                    continue
+                level = unlike = np.float32(0)
+                for c in range(3):
+                    light = backdrop[there_y, there_x, c] * shadow[there_y, there_x] * np.float32(gain[c])
+                    level += light * third
+                    unlike += (frame[there_y, there_x, c] - light) ** 2
+                level = max(level, np.float32(0.01))
+                unlike /= level * level
+                weight = unlike * unlike + np.float32(1e-5)
+                total += weight
+                for c in range(3):
+                    own[c] += weight * frame[there_y, there_x, c]
+                if i > 1 and unlike < np.float32(_GROWS) * most:
+                    break
+                most = max(most, unlike)
+            if total <= 0:
+                continue
+            level = square = along = np.float32(0)
+            for c in range(3):
+                behind[c] = backdrop[y, x, c] * shadow[y, x] * np.float32(gain[c])
+                span[c] = own[c] / total - behind[c]
+                away[c] = frame[y, x, c] - behind[c]
+                level += behind[c] * third
+                square += span[c] * span[c]
+                along += away[c] * span[c]
+            level = max(level, np.float32(0.01))
+            contrast = square * third / (level * level)
+            if contrast < max(np.float32(_SURE_CONTRAST), noisy):
+                continue
+            share = min(max(along / square, np.float32(0)), np.float32(1))
+            off = np.float32(0)
+            for c in range(3):
+                off += (away[c] - share * span[c]) ** 2
+            unlike = np.sqrt(off * third) / level
+            covered[y, x] = share
+            another = signed[y, x] > 0 and unlike > _OFF_LINE * np.sqrt(contrast) + _OFF_NOISE * noise
+            told[y, x] = _OTHER if another else _COVER
+
+
+@compiled
+def _slope(covered: Plane, told: NDArray[np.uint8], signed: Plane, y: int, x: int) -> float:
+    """How fast the cover of a pixel around half grows inwards, per pixel (Sobel); 0 where that cannot be told.
+
+    Lines on the product that cross its outline change it along that, which says nothing of the lens.
+    """
+    if told[y, x] == _UNTOLD or abs(covered[y, x] - np.float32(0.5)) > np.float32(_AROUND_HALF):
+        return 0.0
+    if y == 0 or x == 0 or y == covered.shape[0] - 1 or x == covered.shape[1] - 1:
+        return 0.0
+    across = down = 0.0
+    for i in (-1, 0, 1):
+        if told[y + i, x - 1] == _UNTOLD or told[y + i, x] == _UNTOLD or told[y + i, x + 1] == _UNTOLD:
+            return 0.0
+        weight = 2.0 if i == 0 else 1.0
+        across += weight * (covered[y + i, x + 1] - covered[y + i, x - 1])
+        down += weight * (covered[y + 1, x + i] - covered[y - 1, x + i])
+    inwards = _inwards(signed, y, x)
+    return (down * inwards[0] + across * inwards[1]) / 8
+
+
+@compiled
+def _slopes(covered: Plane, told: NDArray[np.uint8], signed: Plane, found: NDArray[np.float32]) -> int:
+    """The slope of every pixel around half, one after another into `found`, and how many there are."""
+    count = 0
+    for y in range(covered.shape[0]):
+        for x in range(covered.shape[1]):
+            if told[y, x] != _UNTOLD:
+                slope = _slope(covered, told, signed, y, x)
+                if slope > 0:
+                    found[count] = slope
+                    count += 1
+    return count
+
+
+@compiled
+def _mark_sharp(covered: Plane, told: NDArray[np.uint8], signed: Plane, least: float, sharp: Mask) -> None:
+    """Set `sharp` (H, W) two pixels around whatever is half covered and steep."""
+    for y in range(covered.shape[0]):
+        for x in range(covered.shape[1]):
+            if told[y, x] != _UNTOLD and _slope(covered, told, signed, y, x) > least:
+                sharp[max(0, y - 3) : y + 4, max(0, x - 3) : x + 4] = True
+
+
+@compiled
+def _between_outlines(covered: Plane, told: NDArray[np.uint8], sharp: Mask, signed: Plane, area: Plane, length: Plane) -> None:
+    """Per cell: pixels that are inside of one outline alone (positive: of the mask's), and the outline's length."""
+    for y in range(signed.shape[0]):
+        for x in range(signed.shape[1]):
+            if told[y, x] == _UNTOLD:
+                continue
+            i, j = y // _CELL, x // _CELL
+            length[i, j] += np.float32(0.5 / REACH_PX)
+            inside = covered[y, x] > np.float32(0.5)
+            if signed[y, x] > 0 and not inside and told[y, x] != _OTHER and sharp[y, x]:
+                area[i, j] += np.float32(1)
+            elif signed[y, x] <= 0 and inside and sharp[y, x]:
+                area[i, j] -= np.float32(1)
