@@ -1,4 +1,4 @@
-"""The outline of a mask, moved to where product covers half of each pixel, in linear light.
+"""The outline of a mask, moved to just outside of where product covers half of each pixel, in linear light.
 
 A mask ends where the product is told from the backdrop. A bright product before a dark backdrop is told from a few hundredths of
 cover on, a dark one before white, beside its shadow, from most of it: where the lens drew the edge softly these are pixels apart.
@@ -15,7 +15,7 @@ from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.strands import FIRM_BAND
 
 #: So far on both sides of the mask's outline (proxy pixels) half of a pixel may be covered.
-REACH_PX = 5.0
+_REACH_PX = 5.0
 #: The outline is moved alike along so many proxy pixels (sigma), in cells of this side.
 _ALONG_PX, _CELL = 6.0, 4
 #: A projection says which half of a pixel is covered if noise (standard deviation) moves it by so much at most, and if product
@@ -52,7 +52,7 @@ def at_halfway(
     held: Mask | None,
     noise: float,
 ) -> tuple[Plane, Plane]:
-    """The distance to the outline where half of each pixel is covered, and a band as wide as the lens drew the edge.
+    """The distance to the outline `OUTSIDE_PX` outside of half cover, and a band as wide as the lens drew the edge.
 
     How far the one outline lies off the other is told by the area between the two over the length of the outline, for a stretch
     of some twenty pixels. What is outside of the mask counts if it ends as sharply as most of the outline does; a contact shadow
@@ -73,7 +73,7 @@ def at_halfway(
 
     Returns
     -------
-    The same two planes, moved by `MOST_PX` at most; as they are where nothing can be told.
+    The same two planes, the first moved by `MOST_PX` and `OUTSIDE_PX` at most; as they are where nothing can be told.
     """
     shadow, gain = light
     firm = np.asarray(np.clip(1 - (band - np.float32(FIRM_BAND)) / np.float32(_NOT_FIRM), 0, 1), np.float32)
@@ -148,7 +148,7 @@ def _project(
     third, noisy = np.float32(1 / 3), np.float32(noise * noise / (3 * _SURE_NOISE * _SURE_NOISE))
     for y in range(1, height - 1):
         for x in range(1, width - 1):
-            if abs(signed[y, x]) > np.float32(REACH_PX) or firm[y, x] <= 0:
+            if abs(signed[y, x]) > np.float32(_REACH_PX) or firm[y, x] <= 0:
                 continue
             down, across = _inwards(signed, y, x)
             total = most = np.float32(0)
@@ -248,7 +248,7 @@ def _between_outlines(covered: Plane, told: NDArray[np.uint8], sharp: Mask, sign
             if told[y, x] == _UNTOLD:
                 continue
             i, j = y // _CELL, x // _CELL
-            length[i, j] += np.float32(0.5 / REACH_PX)
+            length[i, j] += np.float32(0.5 / _REACH_PX)
             inside = covered[y, x] > np.float32(0.5)
             if signed[y, x] > 0 and not inside and told[y, x] != _OTHER and sharp[y, x]:
                 area[i, j] += np.float32(1)
