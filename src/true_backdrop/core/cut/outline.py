@@ -121,7 +121,7 @@ def trace(
         lit = aligned.frame[part], aligned.backdrop[part], (shadow[part], aligned.gain)
         held = _either(*(None if said is None else said[part] for said in (kept, taken_out)))
         signed[part], band[part] = at_halfway(*lit, signed[part], band[part], held, aligned.noise)
-        colour[part] = own_colour(*lit, signed[part], band[part], aligned.noise)
+        colour[part] = own_colour(*lit, signed[part], band[part])
     traced = Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise, pixel_noise=aligned.pixel_noise)
     return traced if backlit is None else replace(traced, backlit=_backlit(backlit, traced, bare))
 
@@ -133,7 +133,7 @@ def _either(one: Mask | None, other: Mask | None) -> Mask | None:
 def _backlit(aligned: Aligned, outline: Outline, bare: Mask) -> Backlit:
     """Shadow and own colour in the light of the silhouette frame, around an outline that was found in both."""
     shadow = _shadow(aligned, bare)
-    colour = own_colour(aligned.frame, aligned.backdrop, (shadow, aligned.gain), outline.signed, outline.band, aligned.noise)
+    colour = own_colour(aligned.frame, aligned.backdrop, (shadow, aligned.gain), outline.signed, outline.band)
     return Backlit(shadow, colour, aligned.gain, aligned.noise, aligned.pixel_noise)
 
 

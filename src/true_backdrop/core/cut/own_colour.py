@@ -19,8 +19,6 @@ _REACH = 5
 _MARGIN = 2
 #: Square of the squared relative difference to the backdrop at which a pixel is half as good as plain product.
 _PLAIN_CONTRAST = 0.01
-#: Below so many times the noise (squared) a difference is faint, and noise leads where its power is high.
-_FAINT = 200.0
 #: Half widths of the band (proxy pixels) from and to which the colour goes over to the one continued from farther away.
 _WIDE = (3.2, 4.8)
 #: So far around a wide band colour is taken from, in proxy pixels.
@@ -28,17 +26,11 @@ _AROUND = 64
 
 
 def own_colour(
-    frame: LinearRGB,
-    backdrop: LinearRGB,
-    light: tuple[Plane, tuple[float, float, float]],
-    signed: Plane,
-    band: Plane,
-    noise: float,
+    frame: LinearRGB, backdrop: LinearRGB, light: tuple[Plane, tuple[float, float, float]], signed: Plane, band: Plane
 ) -> LinearRGB:
-    """Local mean of the frame, weighted by a power of the distance from the backdrop and by being on the product's side.
+    """Local mean of the frame, weighted by squared distance from the backdrop and by being on the product's side.
 
-    So the purest product colour nearby leads: by the fourth power, and among strands, where there is little of it, by the eighth,
-    unless noise would lead there.
+    So the purest product colour nearby leads.
 
     Parameters
     ----------
@@ -48,8 +40,6 @@ def own_colour(
         The shadow (H, W) and the gain of each channel, which together bring the backdrop to the frame's light.
     signed, band
         (H, W) distance to the outline and half width of the unknown band, in pixels.
-    noise
-        Standard deviation of a pixel over the backdrop, relative.
 
     Returns
     -------
@@ -62,8 +52,7 @@ def own_colour(
     wide = _wide_part(signed, band)
     # Where strands are, what lies deep inside counts too.
     inwards = float(_MARGIN if wide is None else np.inf)
-    faint = (_FAINT * 3 * noise * noise) ** 2
-    _weigh(frame, backdrop, shadow, gain, signed, band, inwards, np.float32(faint), weighted, sure)
+    _weigh(frame, backdrop, shadow, gain, signed, band, inwards, weighted, sure)
     colour, along = np.zeros(frame.shape, np.float32), np.zeros((height + 2 * _REACH, width, 4), np.float32)
     _local_mean(weighted, _bell(), signed, band, along, colour)
     if wide is not None:
@@ -114,13 +103,6 @@ def _bell() -> NDArray[np.float32]:
 
 
 @compiled
-def _wideness(band: np.float32) -> np.float32:
-    """0 where the band is that of a firm edge, 1 where it is wide."""
-    share = (band - np.float32(_WIDE[0])) / np.float32(_WIDE[1] - _WIDE[0])
-    return min(max(share, np.float32(0)), np.float32(1))
-
-
-@compiled
 def _weigh(
     frame: LinearRGB,
     backdrop: LinearRGB,
@@ -129,7 +111,6 @@ def _weigh(
     signed: Plane,
     band: Plane,
     inwards: float,
-    faint: np.float32,
     weighted: NDArray[np.float32],
     sure: Plane,
 ) -> None:
@@ -146,10 +127,7 @@ def _weigh(
             level = max(level, np.float32(0.01))
             contrast = (away / (level * level)) ** 2
             side = min((signed[y, x] + band[y, x]) / (np.float32(1.6) * band[y, x]), np.float32(1)) ** 4
-            wide = _wideness(band[y, x])
-            firm = np.float32(1) - wide
-            purer = (contrast + faint) / (np.float32(1) + faint)
-            weight = side * (contrast * (firm + wide * purer) + np.float32(1e-5) * firm + np.float32(1e-7) * wide)
+            weight = side * (contrast + np.float32(1e-5))
             for c in range(3):
                 weighted[y, x + _REACH, c] = weight * frame[y, x, c]
             weighted[y, x + _REACH, 3] = weight
@@ -214,6 +192,7 @@ def _go_over(continued: LinearRGB, signed: Plane, band: Plane, colour: LinearRGB
                 for c in range(3):
                     colour[y, x, c] = 0
                 continue
-            share = _wideness(band[y, x])
+            share = (band[y, x] - np.float32(_WIDE[0])) / np.float32(_WIDE[1] - _WIDE[0])
+            share = min(max(share, np.float32(0)), np.float32(1))
             for c in range(3):
                 colour[y, x, c] += share * (continued[y, x, c] - colour[y, x, c])
