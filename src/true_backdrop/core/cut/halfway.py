@@ -27,7 +27,7 @@ _OFF_LINE, _OFF_NOISE = 0.1, 3.0
 #: it gets by so much more unlike the backdrop (squared).
 _SHALLOWEST, _DEPTHS, _GROWS = 1.5, 7, 1.4
 #: Around half of cover, give or take so much, the slope is the lens's; this part of the usual one is steeper than a shadow's.
-_AROUND_HALF, _AS_SHARP = 0.3, 0.6
+_AROUND_HALF, _AS_SHARP = 0.4, 0.6
 #: So few pixels, half covered, tell nothing of the lens.
 _LEAST = 30
 #: From a first hint to half, an edge takes so many proxy pixels, and so much of what its steepest slope would take for all of it;
