@@ -21,8 +21,9 @@ _ALONG_PX, _CELL = 6.0, 4
 #: A projection says which half of a pixel is covered if noise (standard deviation) moves it by so much at most, and if product
 #: and backdrop differ by so much (mean square, relative).
 _SURE_NOISE, _SURE_CONTRAST = 0.12, 0.02
-#: Off the line from backdrop to product colour, in parts of the way and in noise, a pixel is another colour of the product.
-_OFF_LINE, _OFF_NOISE = 0.1, 3.0
+#: So far off the line from backdrop to product colour, or beyond the backdrop on it, as a pale rim of a dark body is, in parts of
+#: the way and in noise, a pixel is another colour of the product.
+_OFF_LINE, _BEYOND, _OFF_NOISE = 0.1, 0.01, 3.0
 #: The product's colour is taken inside the mask from so deep on (proxy pixels), a pixel deeper so many times at most, as long as
 #: it gets by so much more unlike the backdrop (squared).
 _SHALLOWEST, _DEPTHS, _GROWS = 1.5, 7, 1.4
@@ -30,9 +31,9 @@ _SHALLOWEST, _DEPTHS, _GROWS = 1.5, 7, 1.4
 _AROUND_HALF, _AS_SHARP = 0.4, 0.6
 #: So few pixels, half covered, tell nothing of the lens.
 _LEAST = 30
-#: From a first hint to half, an edge takes so many proxy pixels, and so much of what its steepest slope would take for all of it;
-#: and no more than this.
-_HINT_PX, _HINT = 0.3, 0.6
+#: The mask may end so far outside of half cover (proxy pixels): beside a sharp edge hardly at all, beside a soft one by so many
+#: times what its steepest slope would take from none to all, less this. Farther in there is a pale rim of the product.
+_LEAST_MOVED_PX, _OF_THE_EDGE, _LESS_PX = 0.6, 1.0, 1.4
 MOST_PX = 3.0
 #: An outline runs so far (proxy pixels) outside of half a pixel's cover: the line between two pixels belongs to the product, and
 #: what the distance says of opacity (solve.py) is set for that.
@@ -89,8 +90,9 @@ def at_halfway(
         return signed, band
     usual = float(np.median(slopes))
     sharp = np.zeros(signed.shape, bool)
-    _mark_sharp(covered, told, signed, _AS_SHARP * usual, sharp)
-    most = min(MOST_PX, _HINT_PX + _HINT / usual)
+    far = min(3, 1 + round(0.5 / usual))  # as far as half of the edge
+    _mark_sharp(covered, told, signed, _AS_SHARP * usual, far, sharp)
+    most = min(MOST_PX, max(_LEAST_MOVED_PX, _OF_THE_EDGE / usual - _LESS_PX))
     off = np.clip(_off(covered, told, sharp, signed), -most, most) - np.float32(OUTSIDE_PX)
     wide = np.float32(min(_WIDEST_BAND, _BAND / usual))
     wider = firm * np.maximum(wide - band, 0)
@@ -186,13 +188,15 @@ def _project(
             contrast = square * third / (level * level)
             if contrast < max(np.float32(_SURE_CONTRAST), noisy):
                 continue
+            beyond = -along / square - _OFF_NOISE * noise * np.sqrt(third / contrast)
             share = min(max(along / square, np.float32(0)), np.float32(1))
             off = np.float32(0)
             for c in range(3):
                 off += (away[c] - share * span[c]) ** 2
             unlike = np.sqrt(off * third) / level
             covered[y, x] = share
-            another = signed[y, x] > 0 and unlike > _OFF_LINE * np.sqrt(contrast) + _OFF_NOISE * noise
+            no_mixture = beyond > _BEYOND or unlike > _OFF_LINE * np.sqrt(contrast) + _OFF_NOISE * noise
+            another = signed[y, x] > 0 and no_mixture
             told[y, x] = _OTHER if another else _COVER
 
 
@@ -232,12 +236,12 @@ def _slopes(covered: Plane, told: NDArray[np.uint8], signed: Plane, found: NDArr
 
 
 @compiled
-def _mark_sharp(covered: Plane, told: NDArray[np.uint8], signed: Plane, least: float, sharp: Mask) -> None:
-    """Set `sharp` (H, W) two pixels around whatever is half covered and steep."""
+def _mark_sharp(covered: Plane, told: NDArray[np.uint8], signed: Plane, least: float, far: int, sharp: Mask) -> None:
+    """Set `sharp` (H, W) some pixels around whatever is half covered and steep."""
     for y in range(covered.shape[0]):
         for x in range(covered.shape[1]):
             if told[y, x] != _UNTOLD and _slope(covered, told, signed, y, x) > least:
-                sharp[max(0, y - 3) : y + 4, max(0, x - 3) : x + 4] = True
+                sharp[max(0, y - far) : y + far + 1, max(0, x - far) : x + far + 1] = True
 
 
 @compiled
