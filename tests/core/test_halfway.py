@@ -61,8 +61,8 @@ def off_truth(signed: np.ndarray) -> np.ndarray:
 @pytest.mark.parametrize("lens", [0.6, 1.0, 1.6])
 @pytest.mark.parametrize("wrong", [-1.0, 0.0, 1.0])
 def test_a_mask_that_ends_elsewhere_in_the_soft_edge_is_moved(colours: tuple, lens: float, wrong: float) -> None:
-    """By up to 1.6 pixels here; a mask cannot be so far off beside a sharp edge."""
-    signed = (EDGE + wrong * min(lens, 1.6)).astype(np.float32)
+    """By a lens's sigma here; a mask cannot be so far off beside a sharp edge."""
+    signed = (EDGE + wrong * lens).astype(np.float32)
     moved, _ = at_halfway(*shown(colours, lens), (LIT, GAIN), signed, band(), None, 0.005)
     assert np.abs(off_truth(moved)).mean() < 0.4
     assert np.abs(moved - signed).max() <= MOST_PX + OUTSIDE_PX
@@ -103,8 +103,19 @@ def test_a_stripe_says_nothing_of_the_pale_one_beside_it() -> None:
     assert np.abs(off_truth(moved)).max() < 0.5
 
 
+def test_a_pale_rim_of_a_dark_body_is_no_soft_edge() -> None:
+    """It covers a quarter of the way to the body's colour, for four pixels; the edges beside it say how sharp the lens is."""
+    body = np.where((EDGE < 4) & (X < 80), 0.61, 0.03)[..., None]
+    a = cover(0.5)[..., None]
+    frame = cv2.GaussianBlur((a * body + (1 - a) * 0.8).repeat(3, axis=2).astype(np.float32), (0, 0), 0.5)
+    moved, _ = at_halfway(
+        frame, np.full_like(frame, 0.8), (LIT, GAIN), (EDGE + OUTSIDE_PX).astype(np.float32), band(), None, 0.005
+    )
+    assert np.abs(off_truth(moved)).max() < 1.5  # of 2.5 that an edge as wide as the rim would be moved
+
+
 def test_a_soft_shadow_outside_is_no_product() -> None:
-    """Even where little of it is known, it ends more softly than the lens draws an edge."""
+    """Even where a part of it is not known: the outline cannot be farther off than the lens draws an edge."""
     shade = (1 - 0.5 * np.exp(-np.maximum(-EDGE, 0) / 6)).astype(np.float32)
     known = np.asarray(1 - (1 - shade) * 0.7, np.float32)
     moved, _ = at_halfway(*shown(DARK_ON_WHITE, 0.7, shade=shade), (known, GAIN), EDGE.astype(np.float32), band(), None, 0.005)

@@ -21,14 +21,13 @@ _ALONG_PX, _CELL = 6.0, 4
 #: A projection says which half of a pixel is covered if noise (standard deviation) moves it by so much at most, and if product
 #: and backdrop differ by so much (mean square, relative).
 _SURE_NOISE, _SURE_CONTRAST = 0.12, 0.02
-#: So far off the line from backdrop to product colour, or beyond the backdrop on it, as a pale rim of a dark body is, in parts of
-#: the way and in noise, a pixel is another colour of the product.
-_OFF_LINE, _BEYOND, _OFF_NOISE = 0.1, 0.01, 3.0
+#: Off the line from backdrop to product colour, in parts of the way and in noise, a pixel is another colour of the product.
+_OFF_LINE, _OFF_NOISE = 0.1, 3.0
 #: The product's colour is taken inside the mask from so deep on (proxy pixels), a pixel deeper so many times at most, as long as
 #: it gets by so much more unlike the backdrop (squared).
 _SHALLOWEST, _DEPTHS, _GROWS = 1.5, 7, 1.4
-#: Around half of cover, give or take so much, the slope is the lens's; this part of the usual one is steeper than a shadow's.
-_AROUND_HALF, _AS_SHARP = 0.4, 0.6
+#: Around half of cover, give or take so much, the slope is the lens's.
+_AROUND_HALF = 0.4
 #: So few pixels, half covered, tell nothing of the lens.
 _LEAST = 30
 #: The mask may end so far outside of half cover (proxy pixels): beside a sharp edge hardly at all, beside a soft one by so many
@@ -56,8 +55,8 @@ def at_halfway(
     """The distance to the outline `OUTSIDE_PX` outside of half cover, and a band as wide as the lens drew the edge.
 
     How far the one outline lies off the other is told by the area between the two over the length of the outline, for a stretch
-    of some twenty pixels. What is outside of the mask counts if it ends as sharply as most of the outline does; a contact shadow
-    ends more softly. Only a firm edge is moved: among strands the band is wide enough as it is.
+    of some twenty pixels; and it cannot be farther than the edge is wide. Only a firm edge is moved: among strands the
+    band is wide enough as it is, and in a contact shadow half cover and half shadow look the same.
 
     Parameters
     ----------
@@ -89,21 +88,18 @@ def at_halfway(
     if slopes.size < _LEAST:
         return signed, band
     usual = float(np.median(slopes))
-    sharp = np.zeros(signed.shape, bool)
-    far = min(3, 1 + round(0.5 / usual))  # as far as half of the edge
-    _mark_sharp(covered, told, signed, _AS_SHARP * usual, far, sharp)
     most = min(MOST_PX, max(_LEAST_MOVED_PX, _OF_THE_EDGE / usual - _LESS_PX))
-    off = np.clip(_off(covered, told, sharp, signed), -most, most) - np.float32(OUTSIDE_PX)
+    off = np.clip(_off(covered, told, signed), -most, most) - np.float32(OUTSIDE_PX)
     wide = np.float32(min(_WIDEST_BAND, _BAND / usual))
     wider = firm * np.maximum(wide - band, 0)
     return np.asarray(signed - firm * off, np.float32), np.asarray(band + wider, np.float32)
 
 
-def _off(covered: Plane, told: NDArray[np.uint8], sharp: Mask, signed: Plane) -> Plane:
-    """How far (H, W) the mask's outline lies outside of the one where half is covered; see `_project` and `_mark_sharp`."""
+def _off(covered: Plane, told: NDArray[np.uint8], signed: Plane) -> Plane:
+    """How far (H, W) the mask's outline lies outside of the one where half is covered; see `_project`."""
     cells = (-(-signed.shape[0] // _CELL), -(-signed.shape[1] // _CELL))
     area, length = np.zeros(cells, np.float32), np.zeros(cells, np.float32)
-    _between_outlines(covered, told, sharp, signed, area, length)
+    _between_outlines(covered, told, signed, area, length)
     sigma = _ALONG_PX / _CELL
     area, length = (np.asarray(cv2.GaussianBlur(plane, (0, 0), sigma), np.float32) for plane in (area, length))
     # A straight outline has this length in each cell, once it is smoothed across.
@@ -188,15 +184,13 @@ def _project(
             contrast = square * third / (level * level)
             if contrast < max(np.float32(_SURE_CONTRAST), noisy):
                 continue
-            beyond = -along / square - _OFF_NOISE * noise * np.sqrt(third / contrast)
             share = min(max(along / square, np.float32(0)), np.float32(1))
             off = np.float32(0)
             for c in range(3):
                 off += (away[c] - share * span[c]) ** 2
             unlike = np.sqrt(off * third) / level
             covered[y, x] = share
-            no_mixture = beyond > _BEYOND or unlike > _OFF_LINE * np.sqrt(contrast) + _OFF_NOISE * noise
-            another = signed[y, x] > 0 and no_mixture
+            another = signed[y, x] > 0 and unlike > _OFF_LINE * np.sqrt(contrast) + _OFF_NOISE * noise
             told[y, x] = _OTHER if another else _COVER
 
 
@@ -236,16 +230,7 @@ def _slopes(covered: Plane, told: NDArray[np.uint8], signed: Plane, found: NDArr
 
 
 @compiled
-def _mark_sharp(covered: Plane, told: NDArray[np.uint8], signed: Plane, least: float, far: int, sharp: Mask) -> None:
-    """Set `sharp` (H, W) some pixels around whatever is half covered and steep."""
-    for y in range(covered.shape[0]):
-        for x in range(covered.shape[1]):
-            if told[y, x] != _UNTOLD and _slope(covered, told, signed, y, x) > least:
-                sharp[max(0, y - far) : y + far + 1, max(0, x - far) : x + far + 1] = True
-
-
-@compiled
-def _between_outlines(covered: Plane, told: NDArray[np.uint8], sharp: Mask, signed: Plane, area: Plane, length: Plane) -> None:
+def _between_outlines(covered: Plane, told: NDArray[np.uint8], signed: Plane, area: Plane, length: Plane) -> None:
     """Per cell: pixels that are inside of one outline alone (positive: of the mask's), and the outline's length."""
     for y in range(signed.shape[0]):
         for x in range(signed.shape[1]):
@@ -254,7 +239,7 @@ def _between_outlines(covered: Plane, told: NDArray[np.uint8], sharp: Mask, sign
             i, j = y // _CELL, x // _CELL
             length[i, j] += np.float32(0.5 / _REACH_PX)
             inside = covered[y, x] > np.float32(0.5)
-            if signed[y, x] > 0 and not inside and told[y, x] != _OTHER and sharp[y, x]:
+            if signed[y, x] > 0 and not inside and told[y, x] != _OTHER:
                 area[i, j] += np.float32(1)
-            elif signed[y, x] <= 0 and inside and sharp[y, x]:
+            elif signed[y, x] <= 0 and inside:
                 area[i, j] -= np.float32(1)
