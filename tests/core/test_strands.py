@@ -8,7 +8,7 @@ import pytest
 
 from tests.scenes import OVER, Scene, _encode, scene
 from true_backdrop.core import pipeline
-from true_backdrop.core.cut.own_colour import _covered
+from true_backdrop.core.cut.colour_around import _covered
 from true_backdrop.core.cut.strands import FIRM_BAND
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, TouchSettings

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import LinearRGB, Mask, Plane
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.inwards import inwards, read_inwards
 from true_backdrop.core.cut.strands import FIRM_BAND
 
 #: So far on both sides of the mask's outline (proxy pixels) half of a pixel may be covered.
@@ -23,9 +24,8 @@ _ALONG_PX, _CELL = 6.0, 4
 _SURE_NOISE, _SURE_CONTRAST = 0.12, 0.02
 #: Off the line from backdrop to product colour, in parts of the way and in noise, a pixel is another colour of the product.
 _OFF_LINE, _OFF_NOISE = 0.1, 3.0
-#: The product's colour is taken inside the mask from so deep on (proxy pixels), a pixel deeper so many times at most, as long as
-#: it gets by so much more unlike the backdrop (squared).
-_SHALLOWEST, _DEPTHS, _GROWS = 1.5, 7, 1.4
+#: The product's colour is taken inside the mask from so deep on (proxy pixels), from so many pixels at most.
+_SHALLOWEST, _DEPTHS = 1.5, 7
 #: Around half of cover, give or take so much, the slope is the lens's.
 _AROUND_HALF = 0.4
 #: So few pixels, half covered, tell nothing of the lens.
@@ -114,18 +114,6 @@ _UNTOLD, _COVER, _OTHER = 0, 1, 2
 
 
 @compiled
-def _inwards(signed: Plane, y: int, x: int) -> tuple[float, float]:
-    """The way into the product at a pixel that is not on the plane's rim: a unit vector down and across."""
-    across = down = 0.0
-    for i in (-1, 0, 1):
-        weight = 2.0 if i == 0 else 1.0
-        across += weight * (signed[y + i, x + 1] - signed[y + i, x - 1])
-        down += weight * (signed[y + 1, x + i] - signed[y - 1, x + i])
-    length = max(np.sqrt(across * across + down * down), 1e-6)
-    return down / length, across / length
-
-
-@compiled
 def _project(
     frame: LinearRGB,
     backdrop: LinearRGB,
@@ -137,10 +125,7 @@ def _project(
     covered: Plane,
     told: NDArray[np.uint8],
 ) -> None:
-    """How much of each pixel near the outline is covered, 0 to 1, and what is told of it, (H, W) each.
-
-    The product's colour is read straight inwards, so that a dark stripe beside a pale one says nothing of that.
-    """
+    """How much of each pixel near the outline is covered, 0 to 1, and what is told of it, (H, W) each."""
     height, width = signed.shape
     behind, span, away, own = np.empty(3, np.float32), np.empty(3, np.float32), np.empty(3, np.float32), np.empty(3, np.float32)
     third, noisy = np.float32(1 / 3), np.float32(noise * noise / (3 * _SURE_NOISE * _SURE_NOISE))
@@ -148,34 +133,13 @@ def _project(
         for x in range(1, width - 1):
             if abs(signed[y, x]) > np.float32(_REACH_PX) or firm[y, x] <= 0:
                 continue
-            down, across = _inwards(signed, y, x)
-            total = most = np.float32(0)
-            own[:] = 0
-            for i in range(_DEPTHS):
-                far = _SHALLOWEST + i - signed[y, x]
-                there_y, there_x = int(np.rint(y + down * far)), int(np.rint(x + across * far))
-                if min(there_y, there_x) < 0 or there_y >= height or there_x >= width or signed[there_y, there_x] < 1:
-                    continue
-                level = unlike = np.float32(0)
-                for c in range(3):
-                    light = backdrop[there_y, there_x, c] * shadow[there_y, there_x] * np.float32(gain[c])
-                    level += light * third
-                    unlike += (frame[there_y, there_x, c] - light) ** 2
-                level = max(level, np.float32(0.01))
-                unlike /= level * level
-                weight = unlike * unlike + np.float32(1e-5)
-                total += weight
-                for c in range(3):
-                    own[c] += weight * frame[there_y, there_x, c]
-                if i > 1 and unlike < np.float32(_GROWS) * most:
-                    break
-                most = max(most, unlike)
-            if total <= 0:
+            begin = _SHALLOWEST - signed[y, x]
+            if not read_inwards(frame, backdrop, shadow, gain, signed, y, x, begin, _DEPTHS, own):
                 continue
             level = square = along = np.float32(0)
             for c in range(3):
                 behind[c] = backdrop[y, x, c] * shadow[y, x] * np.float32(gain[c])
-                span[c] = own[c] / total - behind[c]
+                span[c] = own[c] - behind[c]
                 away[c] = frame[y, x, c] - behind[c]
                 level += behind[c] * third
                 square += span[c] * span[c]
@@ -211,8 +175,8 @@ def _slope(covered: Plane, told: NDArray[np.uint8], signed: Plane, y: int, x: in
         weight = 2.0 if i == 0 else 1.0
         across += weight * (covered[y + i, x + 1] - covered[y + i, x - 1])
         down += weight * (covered[y + 1, x + i] - covered[y - 1, x + i])
-    inwards = _inwards(signed, y, x)
-    return (down * inwards[0] + across * inwards[1]) / 8
+    way = inwards(signed, y, x)
+    return (down * way[0] + across * way[1]) / 8
 
 
 @compiled

@@ -7,20 +7,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import LinearRGB, Plane
-from true_backdrop.core.channels import doubled, halved, squared_length
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.spread import spread
+from true_backdrop.core.cut.colour_around import MARGIN, WIDE, among_strands, mean_around
+from true_backdrop.core.cut.inwards import read_inwards
 from true_backdrop.core.picture import Region
 
-#: Sigma of the local mean that the product's own colour is, and how far it reaches, in proxy pixels.
-_SIGMA = 1.3
-_REACH = 5
-#: Bilinear reading between proxy pixels touches so much more than the band.
-_MARGIN = 2
-#: Square of the squared relative difference to the backdrop at which a pixel is half as good as plain product.
-_PLAIN_CONTRAST = 0.01
-#: Half widths of the band (proxy pixels) from and to which the colour goes over to the one continued from farther away.
-_WIDE = (3.2, 4.8)
+#: Straight inwards colour is read from so far inside of the outline on (proxy pixels), from so many pixels.
+_FROM_PX, _PIXELS = 0.8, 3
 #: So far around a wide band colour is taken from, in proxy pixels.
 _AROUND = 64
 
@@ -28,9 +21,9 @@ _AROUND = 64
 def own_colour(
     frame: LinearRGB, backdrop: LinearRGB, light: tuple[Plane, tuple[float, float, float]], signed: Plane, band: Plane
 ) -> LinearRGB:
-    """Local mean of the frame, weighted by squared distance from the backdrop and by being on the product's side.
+    """The frame's colour straight inwards from each pixel; in a wide band, where strands are, its local mean around.
 
-    So the purest product colour nearby leads.
+    Both lean to what is most unlike the backdrop: so the purest product colour nearby leads.
 
     Parameters
     ----------
@@ -46,153 +39,60 @@ def own_colour(
     (H, W, 3) linear light, within the band and two pixels around it; 0 elsewhere.
     """
     shadow, gain = light
-    height, width = signed.shape
-    weighted = np.zeros((height, width + 2 * _REACH, 4), np.float32)
-    sure = np.zeros(signed.shape, np.float32)
+    read, colour = np.zeros((*signed.shape, 4), np.float32), np.zeros(frame.shape, np.float32)
+    _read(frame, backdrop, shadow, gain, signed, band, read)
+    _mean_of_neighbours(read, signed, band, colour)
     wide = _wide_part(signed, band)
-    # Where strands are, what lies deep inside counts too.
-    inwards = float(_MARGIN if wide is None else np.inf)
-    _weigh(frame, backdrop, shadow, gain, signed, band, inwards, weighted, sure)
-    colour, along = np.zeros(frame.shape, np.float32), np.zeros((height + 2 * _REACH, width, 4), np.float32)
-    _local_mean(weighted, _bell(), signed, band, along, colour)
     if wide is not None:
         part = wide.slices
-        sure = sure[part] * _covered(frame[part], backdrop[part], shadow[part], gain)
-        _continue(frame[part], signed[part], band[part], sure, colour[part])
+        among_strands(frame[part], backdrop[part], (shadow[part], gain), signed[part], band[part], colour[part])
     return colour
-
-
-#: Mean over largest difference to the backdrop, three by three pixels, from and to which product covers them.
-_COVERED = (0.7, 0.9)
-
-
-def _covered(frame: LinearRGB, backdrop: LinearRGB, shadow: Plane, gain: tuple[float, float, float]) -> Plane:
-    """1 where product covers pixels wholly, 0 where strands finer than a pixel do in part, (h, w).
-
-    Those are uneven: none is of the strand's own colour, and how far off it is nobody knows.
-    """
-    behind = backdrop * (shadow[..., None] * np.asarray(gain, np.float32))
-    away = np.sqrt(squared_length(np.asarray(frame - behind, np.float32)))
-    most = np.maximum(cv2.dilate(away, np.ones((3, 3), np.uint8)), np.float32(1e-4))
-    even = (cv2.blur(away, (3, 3)) / most - _COVERED[0]) / (_COVERED[1] - _COVERED[0])
-    return np.asarray(np.clip(even, 0, 1), np.float32)
 
 
 def _wide_part(signed: Plane, band: Plane) -> Region | None:
     """Where the band is wide, and as much around it as matters for continuing colour; None where it never is."""
-    wide = ((band > _WIDE[0]) & (np.abs(signed) < band)).astype(np.uint8)
+    wide = ((band > WIDE[0]) & (np.abs(signed) < band)).astype(np.uint8)
     left, top, across, down = cv2.boundingRect(wide)
     return Region(top, left, top + down, left + across).grown(_AROUND, *band.shape) if across else None
 
 
-def _continue(frame: LinearRGB, signed: Plane, band: Plane, sure: Plane, colour: LinearRGB) -> None:
-    """Change `colour` (h, w, 3) where the band is wide.
-
-    There is not product near every pixel: where the local mean is only backdrop and noise, the colour is
-    continued from where it is product. Far from product it is smooth: half the size will do.
-    """
-    near = halved(np.asarray(cv2.GaussianBlur(sure, (0, 0), _SIGMA), np.float32))
-    _fill_inside(frame, signed, band, colour)
-    _go_over(doubled(spread(halved(colour), near), (band.shape[0], band.shape[1])), signed, band, colour)
-
-
-def _bell() -> NDArray[np.float32]:
-    """A Gaussian of sum 1, (2 * _REACH + 1,)."""
-    bell = np.exp(-0.5 * (np.arange(-_REACH, _REACH + 1) / _SIGMA) ** 2)
-    return np.asarray(bell / bell.sum(), np.float32)
-
-
 @compiled
-def _weigh(
+def _read(
     frame: LinearRGB,
     backdrop: LinearRGB,
     shadow: Plane,
     gain: tuple[float, float, float],
     signed: Plane,
     band: Plane,
-    inwards: float,
-    weighted: NDArray[np.float32],
-    sure: Plane,
+    read: NDArray[np.float32],
 ) -> None:
-    """The frame times its weight and the weight itself, as far as they reach into the band: (H, _REACH + W + _REACH, 4)."""
-    for y in range(signed.shape[0]):
-        for x in range(signed.shape[1]):
-            if signed[y, x] <= -band[y, x] or signed[y, x] > band[y, x] + inwards + np.float32(_REACH + 2):
-                continue
-            away = level = np.float32(0)
-            for c in range(3):
-                behind = backdrop[y, x, c] * shadow[y, x] * np.float32(gain[c])
-                level += behind / np.float32(3)
-                away += (frame[y, x, c] - behind) ** 2
-            level = max(level, np.float32(0.01))
-            contrast = (away / (level * level)) ** 2
-            side = min((signed[y, x] + band[y, x]) / (np.float32(1.6) * band[y, x]), np.float32(1)) ** 4
-            weight = side * (contrast + np.float32(1e-5))
-            for c in range(3):
-                weighted[y, x + _REACH, c] = weight * frame[y, x, c]
-            weighted[y, x + _REACH, 3] = weight
-            if signed[y, x] <= band[y, x] + inwards:
-                sure[y, x] = side * (contrast / (contrast + np.float32(_PLAIN_CONTRAST)))
-
-
-@compiled
-def _local_mean(
-    weighted: NDArray[np.float32],
-    bell: NDArray[np.float32],
-    signed: Plane,
-    band: Plane,
-    along: NDArray[np.float32],
-    colour: LinearRGB,
-) -> None:
-    """Gaussian means of `weighted`, where they are asked for: first along rows into `along`, padded above and below."""
+    """The colour straight inwards of each pixel in and around a band that is not wide, and 1 where there is any: (H, W, 4)."""
+    own = np.empty(3, np.float32)
     height, width = signed.shape
     for y in range(height):
         for x in range(width):
-            # One more for each row that the second pass reads; a distance changes by one from pixel to pixel at most.
-            if abs(signed[y, x]) > band[y, x] + np.float32(_MARGIN + _REACH + 1):
+            if abs(signed[y, x]) > band[y, x] + np.float32(MARGIN + 1) or band[y, x] > np.float32(WIDE[0]):
                 continue
-            red = green = blue = share = np.float32(0)
-            for i in range(bell.size):
-                red += bell[i] * weighted[y, x + i, 0]
-                green += bell[i] * weighted[y, x + i, 1]
-                blue += bell[i] * weighted[y, x + i, 2]
-                share += bell[i] * weighted[y, x + i, 3]
-            row = y + _REACH
-            along[row, x, 0], along[row, x, 1], along[row, x, 2], along[row, x, 3] = red, green, blue, share
+            begin = max(_FROM_PX - signed[y, x], 0.0)
+            found = read_inwards(frame, backdrop, shadow, gain, signed, y, x, begin, _PIXELS, own)
+            # Beside a tip or a thread no pixel straight inwards is product for sure.
+            if found or mean_around(frame, backdrop, shadow, gain, signed, band, y, x, own):
+                read[y, x, 0], read[y, x, 1], read[y, x, 2], read[y, x, 3] = own[0], own[1], own[2], 1
+
+
+@compiled
+def _mean_of_neighbours(read: NDArray[np.float32], signed: Plane, band: Plane, colour: LinearRGB) -> None:
+    """Mean of three by three pixels, as far as they are read, into `colour` (H, W, 3)."""
+    height, width = signed.shape
     for y in range(height):
         for x in range(width):
-            if abs(signed[y, x]) > band[y, x] + np.float32(_MARGIN):
+            if read[y, x, 3] == 0 or abs(signed[y, x]) > band[y, x] + np.float32(MARGIN):
                 continue
-            red = green = blue = share = np.float32(0)
-            for i in range(bell.size):
-                red += bell[i] * along[y + i, x, 0]
-                green += bell[i] * along[y + i, x, 1]
-                blue += bell[i] * along[y + i, x, 2]
-                share += bell[i] * along[y + i, x, 3]
-            share = max(share, np.float32(1e-12))
-            colour[y, x, 0], colour[y, x, 1], colour[y, x, 2] = red / share, green / share, blue / share
-
-
-@compiled
-def _fill_inside(frame: LinearRGB, signed: Plane, band: Plane, colour: LinearRGB) -> None:
-    """Inside of the band the product's colour is what the frame shows."""
-    for y in range(signed.shape[0]):
-        for x in range(signed.shape[1]):
-            if signed[y, x] > band[y, x] + np.float32(_MARGIN):
-                for c in range(3):
-                    colour[y, x, c] = frame[y, x, c]
-
-
-@compiled
-def _go_over(continued: LinearRGB, signed: Plane, band: Plane, colour: LinearRGB) -> None:
-    """In the band `colour` goes over to the continued one, the more so the wider it is; inside there is none."""
-    for y in range(signed.shape[0]):
-        for x in range(signed.shape[1]):
-            if abs(signed[y, x]) > band[y, x] + np.float32(_MARGIN):
-                for c in range(3):
-                    colour[y, x, c] = 0
-                continue
-            share = (band[y, x] - np.float32(_WIDE[0])) / np.float32(_WIDE[1] - _WIDE[0])
-            share = min(max(share, np.float32(0)), np.float32(1))
-            for c in range(3):
-                colour[y, x, c] += share * (continued[y, x, c] - colour[y, x, c])
+            red = green = blue = count = np.float32(0)
+            for i in range(max(y - 1, 0), min(y + 2, height)):
+                for j in range(max(x - 1, 0), min(x + 2, width)):
+                    red += read[i, j, 0]
+                    green += read[i, j, 1]
+                    blue += read[i, j, 2]
+                    count += read[i, j, 3]
+            colour[y, x, 0], colour[y, x, 1], colour[y, x, 2] = red / count, green / count, blue / count
