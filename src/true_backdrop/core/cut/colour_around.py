@@ -137,7 +137,7 @@ def mean_around(
         for j in range(max(x - _REACH, 0), min(x + _REACH + 1, signed.shape[1])):
             if signed[i, j] <= -band[i, j]:
                 continue
-            near = np.exp(-0.5 * ((i - y) ** 2 + (j - x) ** 2) / _SIGMA**2)
+            near = np.exp(np.float32(-0.5 / _SIGMA**2) * ((i - y) ** 2 + (j - x) ** 2))
             weight = near * _weight(frame, backdrop, shadow, gain, signed, band, i, j)[0]
             total += weight
             for c in range(3):

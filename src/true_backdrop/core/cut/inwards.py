@@ -20,14 +20,11 @@ _GROWS = 1.4
 @compiled
 def inwards(signed: Plane, y: int, x: int) -> tuple[float, float]:
     """The way into the product at a pixel: a unit vector down and across (Sobel; on the plane's rim the rim goes on)."""
-    last_y, last_x = signed.shape[0] - 1, signed.shape[1] - 1
-    above, below, left, right = max(y - 1, 0), min(y + 1, last_y), max(x - 1, 0), min(x + 1, last_x)
-    across = down = 0.0
-    for i in (-1, 0, 1):
-        weight = 2.0 if i == 0 else 1.0
-        row, column = min(max(y + i, 0), last_y), min(max(x + i, 0), last_x)
-        across += weight * (signed[row, right] - signed[row, left])
-        down += weight * (signed[below, column] - signed[above, column])
+    above, below = max(y - 1, 0), min(y + 1, signed.shape[0] - 1)
+    left, right = max(x - 1, 0), min(x + 1, signed.shape[1] - 1)
+    falling, rising = signed[below, right] - signed[above, left], signed[above, right] - signed[below, left]
+    across = falling + rising + 2 * (signed[y, right] - signed[y, left])
+    down = falling - rising + 2 * (signed[below, x] - signed[above, x])
     length = max(np.sqrt(across * across + down * down), 1e-6)
     return down / length, across / length
 

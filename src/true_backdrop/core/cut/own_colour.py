@@ -41,7 +41,7 @@ def own_colour(
     shadow, gain = light
     read, colour = np.zeros((*signed.shape, 4), np.float32), np.zeros(frame.shape, np.float32)
     _read(frame, backdrop, shadow, gain, signed, band, read)
-    _mean_of_neighbours(read, signed, band, colour)
+    _mean_of_neighbours(read, colour)
     wide = _wide_part(signed, band)
     if wide is not None:
         part = wide.slices
@@ -71,7 +71,7 @@ def _read(
     height, width = signed.shape
     for y in range(height):
         for x in range(width):
-            if abs(signed[y, x]) > band[y, x] + np.float32(MARGIN + 1) or band[y, x] > np.float32(WIDE[0]):
+            if abs(signed[y, x]) > band[y, x] + np.float32(MARGIN) or band[y, x] > np.float32(WIDE[0]):
                 continue
             begin = max(_FROM_PX - signed[y, x], 0.0)
             found = read_inwards(frame, backdrop, shadow, gain, signed, y, x, begin, _PIXELS, own)
@@ -81,12 +81,12 @@ def _read(
 
 
 @compiled
-def _mean_of_neighbours(read: NDArray[np.float32], signed: Plane, band: Plane, colour: LinearRGB) -> None:
+def _mean_of_neighbours(read: NDArray[np.float32], colour: LinearRGB) -> None:
     """Mean of three by three pixels, as far as they are read, into `colour` (H, W, 3)."""
-    height, width = signed.shape
+    height, width = colour.shape[:2]
     for y in range(height):
         for x in range(width):
-            if read[y, x, 3] == 0 or abs(signed[y, x]) > band[y, x] + np.float32(MARGIN):
+            if read[y, x, 3] == 0:
                 continue
             red = green = blue = count = np.float32(0)
             for i in range(max(y - 1, 0), min(y + 2, height)):
