@@ -79,8 +79,7 @@ def test_a_thread_has_a_colour_although_nothing_of_it_is_inside_for_sure(width: 
 
 def test_among_strands_it_is_that_of_what_lies_around() -> None:
     edge = np.broadcast_to(60.0 - Y, SIZE)
-    fur = np.where(edge > 0, 0.1, 0.8)[..., None].repeat(3, axis=2)
     strands = (edge > 0) | ((edge > -5) & (X % 4 < 2))
-    found = colour_of(seen(fur * 0 + 0.1, strands.astype(float), 0.4), edge, band=STRANDS_BAND)
+    found = colour_of(seen(np.full((*SIZE, 3), 0.1), strands.astype(float), 0.4), edge, band=STRANDS_BAND)
     near = np.abs(edge) < STRANDS_BAND
     assert found[near] == pytest.approx(0.1, abs=0.1)

@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import LinearRGB, Plane
 from true_backdrop.core.channels import doubled, halved, squared_length
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.inwards import unlike_backdrop
 from true_backdrop.core.cut.spread import spread
 
 #: Sigma of the local mean, and how far it reaches, in proxy pixels.
@@ -85,13 +86,7 @@ def _weight(
     x: int,
 ) -> tuple[float, float]:
     """What a pixel weighs in a local mean, and how surely it is plain product."""
-    away = level = np.float32(0)
-    for c in range(3):
-        behind = backdrop[y, x, c] * shadow[y, x] * np.float32(gain[c])
-        level += behind / np.float32(3)
-        away += (frame[y, x, c] - behind) ** 2
-    level = max(level, np.float32(0.01))
-    contrast = (away / (level * level)) ** 2
+    contrast = unlike_backdrop(frame, backdrop, shadow, gain, y, x) ** 2
     side = min((signed[y, x] + band[y, x]) / (np.float32(1.6) * band[y, x]), np.float32(1)) ** 4
     return side * (contrast + np.float32(1e-5)), side * (contrast / (contrast + np.float32(_PLAIN_CONTRAST)))
 

@@ -30,6 +30,20 @@ def inwards(signed: Plane, y: int, x: int) -> tuple[float, float]:
 
 
 @compiled
+def unlike_backdrop(
+    frame: LinearRGB, backdrop: LinearRGB, shadow: Plane, gain: tuple[float, float, float], y: int, x: int
+) -> np.float32:
+    """Squared difference of a pixel from its backdrop, summed over the channels, relative to the backdrop's level."""
+    level = away = np.float32(0)
+    for c in range(3):
+        behind = backdrop[y, x, c] * shadow[y, x] * np.float32(gain[c])
+        level += behind / np.float32(3)
+        away += (frame[y, x, c] - behind) ** 2
+    level = max(level, np.float32(0.01))
+    return away / (level * level)
+
+
+@compiled
 def read_inwards(
     frame: LinearRGB,
     backdrop: LinearRGB,
@@ -62,13 +76,7 @@ def read_inwards(
         there_y, there_x = int(np.rint(y + down * far)), int(np.rint(x + across * far))
         if min(there_y, there_x) < 0 or there_y >= height or there_x >= width or signed[there_y, there_x] < _INSIDE_PX:
             continue
-        level = unlike = np.float32(0)
-        for c in range(3):
-            behind = backdrop[there_y, there_x, c] * shadow[there_y, there_x] * np.float32(gain[c])
-            level += behind / np.float32(3)
-            unlike += (frame[there_y, there_x, c] - behind) ** 2
-        level = max(level, np.float32(0.01))
-        unlike /= level * level
+        unlike = unlike_backdrop(frame, backdrop, shadow, gain, there_y, there_x)
         weight = unlike * unlike + np.float32(1e-5)
         total += weight
         for c in range(3):
