@@ -19,6 +19,7 @@ from true_backdrop.core.cut.region import Busy, busy_part
 from true_backdrop.core.cut.shift import aligned_with
 from true_backdrop.core.cut.silhouette import opaque_in, same_pose
 from true_backdrop.core.cut.verdict import Guess
+from true_backdrop.core.dead_rim import without_dead_rim
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.picture import Picture, proxy_size
 from true_backdrop.core.treatment import FramingBox, Hands
@@ -152,7 +153,10 @@ def prepare_proxies(
     rounding: Rounding | None = None,
 ) -> Prepared:
     """The same, from proxies that are there already, of a frame that a coarse encoder may have rounded."""
-    aligned, backdrop = aligned_with(frame, backdrop) if box is None else framed(frame, backdrop, box)
+    if box is None:
+        aligned, backdrop = aligned_with(*without_dead_rim(frame, backdrop))
+    else:
+        aligned, backdrop = framed(frame, backdrop, box)
     shot = None if box is None else as_shot(box, frame.shape[0], frame.shape[1])
     evidence = with_rounding(gather(aligned, shot), frame, rounding)
     return Prepared(aligned, evidence, busy_part(evidence, shot=shot), backdrop, frame_size)
