@@ -114,6 +114,25 @@ def test_a_pale_rim_of_a_dark_body_is_no_soft_edge() -> None:
     assert np.abs(off_truth(moved)).max() < 1.5  # of 2.5 that an edge as wide as the rim would be moved
 
 
+@pytest.mark.parametrize("colours", [((0.5, 0.25, 0.45), (0.25, 0.32, 0.15)), BRIGHT_ON_DARK])
+def test_bare_backdrop_that_a_mask_holds_is_left_out_beside_a_sharp_edge_too(colours: tuple) -> None:
+    """Purple before green is told from so little cover that the mask ends more than two pixels outside of the edge."""
+    signed = (EDGE + 2.4).astype(np.float32)
+    moved, _ = at_halfway(*shown(colours, 0.5), (LIT, GAIN), signed, band(), None, 0.005)
+    assert np.abs(off_truth(moved)).mean() < 0.7
+
+
+@pytest.mark.parametrize("lighter", [-0.05, 0.05])
+def test_a_rim_a_little_lighter_or_darker_than_the_backdrop_is_not_bare(lighter: float) -> None:
+    """Each of its pixels is within noise of it, all of them together are not."""
+    frame, ground = shown(DARK_ON_WHITE, 0.5, noise=0.02)
+    rim = (EDGE < 0) & (EDGE > -3)
+    frame[rim] *= 1 + lighter
+    signed = (EDGE + 3).astype(np.float32)
+    moved, _ = at_halfway(frame, ground, (LIT, GAIN), signed, band(), None, 0.02)
+    assert np.abs(off_truth(moved) + 3).mean() < 1.2
+
+
 def test_a_soft_shadow_outside_is_no_product() -> None:
     """Even where a part of it is not known: the outline cannot be farther off than the lens draws an edge."""
     shade = (1 - 0.5 * np.exp(-np.maximum(-EDGE, 0) / 6)).astype(np.float32)

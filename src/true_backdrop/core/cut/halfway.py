@@ -82,35 +82,49 @@ def at_halfway(
         firm[held] = 0
     covered = np.zeros(signed.shape, np.float32)
     told = np.zeros(signed.shape, np.uint8)
-    _project(frame, backdrop, shadow, gain, signed, firm, noise, covered, told)
+    lighter = np.zeros((*signed.shape, 2), np.float32)
+    _project(frame, backdrop, shadow, gain, signed, firm, noise, covered, told, lighter)
     slopes = np.empty(np.count_nonzero(told), np.float32)
     slopes = slopes[: _slopes(covered, told, signed, slopes)]
     if slopes.size < _LEAST:
         return signed, band
     usual = float(np.median(slopes))
     most = min(MOST_PX, max(_LEAST_MOVED_PX, _OF_THE_EDGE / usual - _LESS_PX))
-    off = np.clip(_off(covered, told, signed), -most, most) - np.float32(OUTSIDE_PX)
+    off, bare = _off(covered, told, lighter, signed)
+    # What is backdrop for sure can be left out, however sharp the edge is farther in.
+    off = np.clip(off, -most, np.minimum(most + bare, np.float32(MOST_PX))) - np.float32(OUTSIDE_PX)
     wide = np.float32(min(_WIDEST_BAND, _BAND / usual))
     wider = firm * np.maximum(wide - band, 0)
     return np.asarray(signed - firm * off, np.float32), np.asarray(band + wider, np.float32)
 
 
-def _off(covered: Plane, told: NDArray[np.uint8], signed: Plane) -> Plane:
-    """How far (H, W) the mask's outline lies outside of the one where half is covered; see `_project`."""
-    cells = (-(-signed.shape[0] // _CELL), -(-signed.shape[1] // _CELL))
-    area, length = np.zeros(cells, np.float32), np.zeros(cells, np.float32)
-    _between_outlines(covered, told, signed, area, length)
+def _off(covered: Plane, told: NDArray[np.uint8], lighter: NDArray[np.float32], signed: Plane) -> tuple[Plane, Plane]:
+    """How far (H, W) the mask's outline lies outside of the one where half is covered (see `_project`), and how far of that what
+    it holds is the backdrop's own."""
+    rows, columns = -(-signed.shape[0] // _CELL), -(-signed.shape[1] // _CELL)
+    sums = np.zeros((rows, columns, _SUMS), np.float32)
+    _between_outlines(covered, told, lighter, signed, sums)
     sigma = _ALONG_PX / _CELL
-    area, length = (np.asarray(cv2.GaussianBlur(plane, (0, 0), sigma), np.float32) for plane in (area, length))
+    area, length, bare, more, of_product, share = (
+        np.asarray(cv2.GaussianBlur(np.ascontiguousarray(sums[..., kind]), (0, 0), sigma), np.float32) for kind in range(_SUMS)
+    )
     # A straight outline has this length in each cell, once it is smoothed across.
     straight = _CELL / (np.sqrt(2 * np.pi) * sigma)
-    off = np.where(length > _ENOUGH * straight, area / np.maximum(length, np.float32(1e-6)), np.float32(OUTSIDE_PX))
-    large = cv2.resize(off.astype(np.float32), (cells[1] * _CELL, cells[0] * _CELL), interpolation=cv2.INTER_LINEAR)
-    return np.asarray(large[: signed.shape[0], : signed.shape[1]], np.float32)
+    long, per_px = length > _ENOUGH * straight, 1 / np.maximum(length, np.float32(1e-6))
+    # The lens spreads a little of the product's own light over them.
+    spread = np.clip(share, 0, np.float32(_SPREAD) * bare) * of_product / np.maximum(bare, np.float32(1e-6))
+    exactly = np.abs(more - spread) < np.float32(_BARE_MEAN) * bare
+    found = np.stack([np.where(long, area * per_px, OUTSIDE_PX), np.where(long & exactly, bare * per_px, 0)], axis=2)
+    size = columns * _CELL, rows * _CELL
+    large = cv2.resize(found.astype(np.float32), size, interpolation=cv2.INTER_LINEAR)[: signed.shape[0], : signed.shape[1]]
+    return np.asarray(large[..., 0], np.float32), np.asarray(large[..., 1], np.float32)
 
 
-#: What is told of a pixel: nothing, how much of it is covered, and that it is of another colour of the product.
-_UNTOLD, _COVER, _OTHER = 0, 1, 2
+#: What is told of a pixel: nothing, how much of it is covered, that it is of another colour of the product, and that it is the
+#: backdrop's own, up to so much (relative) and so many times the noise. Along a stretch these are so little lighter or darker,
+#: but for a small part of the product's own light.
+_UNTOLD, _COVER, _OTHER, _BARE = 0, 1, 2, 3
+_BARE_OFF, _BARE_NOISE, _BARE_MEAN, _SPREAD = 0.015, 3.0, 0.02, 0.02
 
 
 @compiled
@@ -124,8 +138,13 @@ def _project(
     noise: float,
     covered: Plane,
     told: NDArray[np.uint8],
+    lighter: NDArray[np.float32],
 ) -> None:
-    """How much of each pixel near the outline is covered, 0 to 1, and what is told of it, (H, W) each."""
+    """How much of each pixel near the outline is covered, 0 to 1, and what is told of it, (H, W) each.
+
+    `lighter` (H, W, 2) is by how much a pixel that is the backdrop's own is lighter than it, and by how much the product there is
+    (relative); the cover of such a pixel is not clipped.
+    """
     height, width = signed.shape
     behind, span, away, own = np.empty(3, np.float32), np.empty(3, np.float32), np.empty(3, np.float32), np.empty(3, np.float32)
     third, noisy = np.float32(1 / 3), np.float32(noise * noise / (3 * _SURE_NOISE * _SURE_NOISE))
@@ -156,6 +175,10 @@ def _project(
             covered[y, x] = share
             another = signed[y, x] > 0 and unlike > _OFF_LINE * np.sqrt(contrast) + _OFF_NOISE * noise
             told[y, x] = _OTHER if another else _COVER
+            if np.sqrt((away[0] ** 2 + away[1] ** 2 + away[2] ** 2) * third) < level * (_BARE_OFF + _BARE_NOISE * noise):
+                told[y, x], covered[y, x] = _BARE, along / square
+                lighter[y, x, 0] = (away[0] + away[1] + away[2]) * third / level
+                lighter[y, x, 1] = (span[0] + span[1] + span[2]) * third / level
 
 
 @compiled
@@ -193,17 +216,29 @@ def _slopes(covered: Plane, told: NDArray[np.uint8], signed: Plane, found: NDArr
     return count
 
 
+#: What is summed up per cell: pixels that are inside of one outline alone (positive: of the mask's), the outline's length, how
+#: many of the mask's are the backdrop's own, by how much these and the product there are lighter, and their cover.
+_AREA, _LENGTH, _BARE_AREA, _LIGHTER, _OF_PRODUCT, _SHARE, _SUMS = 0, 1, 2, 3, 4, 5, 6
+
+
 @compiled
-def _between_outlines(covered: Plane, told: NDArray[np.uint8], signed: Plane, area: Plane, length: Plane) -> None:
-    """Per cell: pixels that are inside of one outline alone (positive: of the mask's), and the outline's length."""
+def _between_outlines(
+    covered: Plane, told: NDArray[np.uint8], lighter: NDArray[np.float32], signed: Plane, sums: NDArray[np.float32]
+) -> None:
+    """What lies between the mask's outline and half cover, into (h, w, `_SUMS`)."""
     for y in range(signed.shape[0]):
         for x in range(signed.shape[1]):
             if told[y, x] == _UNTOLD:
                 continue
-            i, j = y // _CELL, x // _CELL
-            length[i, j] += np.float32(0.5 / _REACH_PX)
+            cell = sums[y // _CELL, x // _CELL]
+            cell[_LENGTH] += np.float32(0.5 / _REACH_PX)
             inside = covered[y, x] > np.float32(0.5)
             if signed[y, x] > 0 and not inside and told[y, x] != _OTHER:
-                area[i, j] += np.float32(1)
+                cell[_AREA] += np.float32(1)
+                if told[y, x] == _BARE:
+                    cell[_BARE_AREA] += np.float32(1)
+                    cell[_LIGHTER] += lighter[y, x, 0]
+                    cell[_OF_PRODUCT] += lighter[y, x, 1]
+                    cell[_SHARE] += covered[y, x]
             elif signed[y, x] <= 0 and inside:
-                area[i, j] -= np.float32(1)
+                cell[_AREA] -= np.float32(1)

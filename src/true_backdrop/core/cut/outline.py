@@ -161,16 +161,20 @@ _UNSEEN_STEP = 0.03
 _PLAIN_STEP = 0.07
 #: Sigma that an unseen outline is smoothed by, in proxy pixels.
 _CALM_SIGMA = 7.0
+#: So near to it (proxy pixels) a pixel is on the outline, and a square of this side around each says whether that is seen.
+_ON_OUTLINE, _CALM_NEAR = 1.5, 11
 
 
 def _calmed(signed: Plane, step: Plane) -> Plane:
     """Where nothing of the outline can be seen, as on glass before the backdrop, noise must not make it ragged."""
     seen = np.asarray(cv2.dilate(step, np.ones((5, 5), np.uint8)), np.float32)
-    unseen = np.asarray(np.clip((_PLAIN_STEP - seen) / (_PLAIN_STEP - _UNSEEN_STEP), 0, 1), np.float32)
-    weight = np.asarray(cv2.blur(unseen, (7, 7)), np.float32)
+    outline = (np.abs(signed) < np.float32(_ON_OUTLINE)).astype(np.float32)
+    unseen = np.asarray(np.clip((_PLAIN_STEP - seen) / (_PLAIN_STEP - _UNSEEN_STEP), 0, 1), np.float32) * outline
+    near = (_CALM_NEAR, _CALM_NEAR)
+    weight = cv2.blur(unseen, near) / np.maximum(cv2.blur(outline, near), np.float32(1e-4))
     side = round(np.sqrt(6 * _CALM_SIGMA**2 + 1)) | 1  # two boxes of this side have that variance
     smooth = np.asarray(cv2.blur(cv2.blur(signed, (side, side)), (side, side)), np.float32)
-    return signed + weight * (smooth - signed)
+    return np.asarray(signed + weight * (smooth - signed), np.float32)
 
 
 def _among_strands(evidence: Evidence, product: Mask, shade: Plane, material: Material, kept: Mask | None) -> tuple[Plane, Plane]:
@@ -253,6 +257,10 @@ def _narrowed(band: Plane, signed: Plane, evidence: Evidence) -> Plane:
     return np.asarray(band + near * (np.minimum(band, np.float32(CONTACT_BAND)) - band), np.float32)
 
 
+#: A mean of what is bare counts the more the more of it is nearby, in full from one part in so many on.
+_NEARBY = 8
+
+
 def _shadow(aligned: Aligned, bare: Mask) -> Plane:
     """Light that reaches the backdrop: measured where it is bare, smoothed, and continued where it is not."""
     free = cv2.erode(bare.astype(np.uint8), np.ones((5, 5), np.uint8), borderValue=1).astype(np.float32)
@@ -260,6 +268,6 @@ def _shadow(aligned: Aligned, bare: Mask) -> Plane:
     near = np.asarray(cv2.GaussianBlur(share, (0, 0), 1.2), np.float32)
     total = np.asarray(cv2.GaussianBlur(aligned.half_tone * share, (0, 0), 1.2), np.float32)
     mean = np.asarray(total / np.maximum(near, np.float32(1e-4)), np.float32)
-    seen = share * np.clip(near * 4, 0, 1)
+    seen = np.clip(near * _NEARBY, 0, 1)
     continued = spread(mean, share)
     return doubled(np.asarray(cv2.exp(continued + seen * (mean - continued)), np.float32), bare.shape)
