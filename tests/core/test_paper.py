@@ -7,12 +7,14 @@ import numpy as np
 import pytest
 
 from true_backdrop.core import pipeline
+from true_backdrop.core.cut.bare import paper_within
 from true_backdrop.core.cut.paper import (
     lacks_paper,
     moments_along_rim,
     seen_again,
     shows_paper,
     structure_along_rim,
+    with_grain,
     without_grain,
 )
 from true_backdrop.core.cut.pockets import paper_beside
@@ -186,3 +188,59 @@ def test_what_shows_the_papers_grain_is_table_only_if_it_is_as_neutral(colour: t
     product = disc(240, 360, 100) > 0.5
     found = paper_beside(evidence, product, np.zeros_like(product))
     assert found[disc(240, 360, 80) > 0.5].mean() == pytest.approx(float(table), abs=0.1)
+
+
+def _with_line(plainly: float, height: float) -> tuple[np.ndarray, np.ndarray]:
+    """Log brightness of a frame against its backdrop frame, and of that: noise alone but for the line of a floor across both."""
+    bare, _, other = grained(plainly)
+    line = (height * np.exp(-(((np.mgrid[: bare.shape[0], : bare.shape[1]][0] - bare.shape[0] * 0.6) / 3.0) ** 2))).astype(
+        np.float32
+    )
+    return np.asarray(other - bare, np.float32), np.asarray(bare + line, np.float32)
+
+
+@pytest.mark.parametrize("height", [0.0, 0.05])
+def test_the_line_of_a_floor_is_no_grain(height: float) -> None:
+    """It is in both frames, and says nothing of a place that it does not cross."""
+    tone, bare = _with_line(1.0, height)
+    assert structure_along_rim(moments_along_rim(tone, bare)) < 0.2
+
+
+@pytest.mark.parametrize(("brighter", "table"), [(0.1, True), (0.5, False)])
+def test_table_is_hardly_brighter_than_without_the_product(brighter: float, table: bool) -> None:
+    """Light that a product throws on it adds a little; what is half a log unit brighter is the product itself."""
+    rough = cv2.GaussianBlur(np.random.default_rng(7).standard_normal((HEIGHT, WIDTH)), (0, 0), 1.6)
+    paper = 0.4 * (1 + 0.01 * rough / rough.std())
+    thrown = 1 + (np.exp(brighter) - 1) * cv2.GaussianBlur(disc(240, 360, 120), (0, 0), 16)
+    frame, empty = (shot(np.repeat(light[..., None], 3, 2), seed) for light, seed in ((paper * thrown, 1), (paper, 2)))
+    evidence = pipeline.prepare(Picture(frame, "PNG"), Picture(empty, "PNG")).evidence
+    product = disc(240, 360, 80) > 0.5
+    found = paper_beside(evidence, product, np.zeros_like(product))
+    assert found[product].mean() == pytest.approx(float(table), abs=0.1)
+
+
+def test_an_opening_in_white_product_is_found_by_the_grain_in_it() -> None:
+    """Both are as light as the paper, and no edge is between them; only one of them is paper."""
+    rough = cv2.GaussianBlur(np.random.default_rng(7).standard_normal((HEIGHT, WIDTH)), (0, 0), 1.6)
+    bare = np.log(0.75 * (1 + 0.01 * rough / rough.std())).astype(np.float32)
+    noise = np.random.default_rng(3).normal(0, 0.002, bare.shape).astype(np.float32)
+    product, opening = disc(240, 360, 120) > 0.5, disc(240, 420, 36) > 0.5
+    tone = np.where(product & ~opening, np.log(0.75) - bare, noise).astype(np.float32)
+    found = with_grain(tone, bare, 0.95, product)
+    assert (found & opening).sum() > 0.6 * opening.sum()
+    assert (found & ~opening).sum() < 0.1 * opening.sum()
+    assert not with_grain(np.where(product, np.log(0.75) - bare, noise).astype(np.float32), bare, 0.95, product).any()
+
+
+@pytest.mark.parametrize(("through", "paper"), [(1.0, True), (0.9, False)])
+def test_what_shows_grain_in_a_product_is_an_opening_unless_it_is_as_dark_as_glass(through: float, paper: bool) -> None:
+    """A white cup of the paper's own light, and what is seen of the paper behind its handle, or through a window in it."""
+    rough = cv2.GaussianBlur(np.random.default_rng(1).standard_normal((HEIGHT, WIDTH)), (0, 0), 1.6)
+    sheet = 0.72 * (1 + 0.008 * rough / rough.std())
+    cup, opening = disc(240, 360, 120), disc(240, 420, 36)
+    light = 0.72 * cup * (1 - opening) + through * sheet * cup * opening + sheet * (1 - cup)
+    frame, empty = (Picture(shot(np.repeat(each[..., None], 3, 2), n), "PNG") for each, n in ((light, 1), (sheet, 2)))
+    evidence = pipeline.prepare(frame, empty).evidence
+    found = paper_within(evidence, cup > 0.5, np.zeros(evidence.shape, np.float32))
+    assert (found[opening > 0.99].mean() > 0.9) == paper
+    assert found[(cup > 0.5) & (disc(240, 420, 48) < 0.01)].mean() < 0.01

@@ -14,8 +14,8 @@ from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
-from true_backdrop.core.cut.masks import MIXED_PX, disc, median, percentiles, shrunk
-from true_backdrop.core.cut.paper import lacks_paper
+from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, percentiles, shrunk
+from true_backdrop.core.cut.paper import lacks_paper, with_grain
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.cut.transmission import light_added
 from true_backdrop.core.picture import Region
@@ -133,6 +133,27 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
         if not lacks_grain(evidence, here, place):
             found[here] |= place
     return found
+
+
+def paper_within(evidence: Evidence, inside: Mask, expected: Plane) -> Mask:
+    """What (H, W) of places that may be backdrop and are `inside` shows its grain, while the rest of the place does not."""
+    found = np.zeros(inside.shape, bool)
+    seen = with_grain(evidence.tone, evidence.bare, evidence.structure, inside)
+    if not seen.any():
+        return found
+    labels, stats = components(seen, 4)
+    for label in range(1, len(stats)):
+        left, top, width, height, _ = stats[label]
+        here = slice(top, top + height), slice(left, left + width)
+        place = labels[here] == label
+        if not as_glass(evidence, here, place, expected, "clear"):
+            found[here] |= place
+    # The grain cannot be seen right up to an edge; it goes on that far where there is none.
+    return inside & near(found, _AROUND_PLACE_PX) if found.any() else found
+
+
+#: How far beside an edge (pixels) the grain is not seen.
+_AROUND_PLACE_PX = 6
 
 
 def lacks_grain(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
@@ -258,12 +279,12 @@ def ring_around(
     shape: tuple[int, int], here: tuple[slice, slice], place: Mask, ring_px: tuple[int, int] = _RING_PX
 ) -> tuple[tuple[slice, slice], Mask]:
     """What is around a place (h, w) of planes of a shape (H, W), from and to so many pixels: a box, and in it the ring."""
-    near, far = ring_px
+    closer, far = ring_px
     around = Region(here[0].start, here[1].start, here[0].stop, here[1].stop).grown(far + 1, *shape)
     top, left = here[0].start - around.top, here[1].start - around.left
     grown = np.zeros((around.height, around.width), np.uint8)
     grown[top : top + place.shape[0], left : left + place.shape[1]] = place
-    ring = cv2.dilate(grown, np.ones((2 * far + 1,) * 2, np.uint8)) > cv2.dilate(grown, np.ones((2 * near + 1,) * 2, np.uint8))
+    ring = cv2.dilate(grown, np.ones((2 * far + 1,) * 2, np.uint8)) > cv2.dilate(grown, np.ones((2 * closer + 1,) * 2, np.uint8))
     return around.slices, ring
 
 

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.masks import median
-from true_backdrop.core.cut.paper import rim
+from true_backdrop.core.cut.paper import no_line, rim
 
 #: How far around a pixel the surface of light is fitted (sigma in proxy pixels).
 _AROUND_PX = 4.0
@@ -101,11 +101,11 @@ def compared(tone: Plane, bare: Plane, where: Mask) -> Grain | None:
     rows, columns = (every * index for index in np.nonzero(where[::every, ::every]))
     left = np.empty((2, rows.size), np.float32)
     _without_light(where, bare, tone, rows, columns, left)
-    of_backdrop, of_frame = left.astype(np.float64)
+    of_backdrop, of_frame = left[:, no_line(left[0])].astype(np.float64)
     own, common, seen = float(of_backdrop @ of_backdrop), float(of_backdrop @ of_frame), float(of_frame @ of_frame)
-    if own < rows.size * _NO_GRAIN**2:
+    if own < of_backdrop.size * _NO_GRAIN**2 or not own:
         return None
-    return Grain(common / own, common * common / max(own * seen, 1e-12), min(float(pixels), _ALIKE_PX * rows.size))
+    return Grain(common / own, common * common / max(own * seen, 1e-12), min(float(pixels), _ALIKE_PX * of_backdrop.size))
 
 
 #: Around a pixel so many are looked at, and weigh as a Gaussian.

@@ -11,9 +11,11 @@ from typing import NamedTuple
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.masks import median
 
 #: What is broader than this (sigma in proxy pixels) is light, not grain.
 _GRAIN_PX = 4.0
@@ -96,7 +98,7 @@ def moments(tone: Plane, bare: Plane, where: Mask) -> Moments | None:
         return np.asarray((plane - level)[where], np.float32)
 
     of_backdrop, of_frame = grain(bare), grain(tone + bare)
-    plain = (np.abs(of_backdrop) < _NO_GRAIN) & (np.abs(of_frame) < _NO_GRAIN)
+    plain = no_line(of_backdrop) & (np.abs(of_backdrop) < _NO_GRAIN) & (np.abs(of_frame) < _NO_GRAIN)
     if np.count_nonzero(plain) < LEAST_PIXELS:
         return None
     one, other = of_backdrop[plain], of_frame[plain]
@@ -104,6 +106,17 @@ def moments(tone: Plane, bare: Plane, where: Mask) -> Moments | None:
     if own < one.size * _NO_STRUCTURE**2:
         return None
     return Moments(own, float(one @ other), float(other @ other), one.size)
+
+
+#: Grain is no more than so many times its standard deviation.
+_USUAL = 5.0
+
+
+def no_line(of_backdrop: Plane) -> Mask:
+    """Which of n values of fine structure are grain: it is everywhere. A crease, the line of a floor or a seam is seen in a few
+    places and says nothing of all others, so the standard deviation is taken from the median (Hampel 1974)."""
+    size = np.abs(of_backdrop)
+    return np.asarray(size < _USUAL * 1.4826 * max(median(size), _NO_STRUCTURE / _USUAL))
 
 
 #: So many pixels of a smoothed picture weigh as one that is measured by itself.
@@ -156,14 +169,16 @@ def lacks_paper(tone: Plane, bare: Plane, where: Mask, structure: float) -> bool
 _AROUND_PX = 5.0
 #: With less of the grain than this (against bare backdrop) a place is none; it must be seen plainly to say so.
 _MISSING, _PLAIN_STRUCTURE = 0.35, 0.8
-#: Grain is no more than so many times its standard deviation; so much of what is around must be no more than that.
-_USUAL, _ASKED = 5.0, 0.5
+#: So much of what is around must be no more than grain usually is.
+_ASKED = 0.5
 #: The backdrop frame's own grain there is so much of what it is elsewhere at least (variance).
 _HAS_GRAIN = 0.25
 #: Only in so light a shadow (log units): darker, a camera's file has no grain left.
 _LIGHT = -0.25
 #: A place is so broad at least, and so large, in proxy pixels.
 _BROAD, _LARGE = 5, 600
+#: An opening shows so much of it, against bare backdrop, and is so broad and so large.
+_SEEN, _BROAD_SEEN, _LARGE_SEEN = 0.6, 4, 200
 #: White product hangs together with what was found of it: so near (a square of so many pixels), since both are eroded.
 _BESIDE = 21
 
@@ -183,7 +198,45 @@ def without_grain(tone: Plane, bare: Plane, structure: float, backdrop: Mask) ->
     nothing = np.zeros(backdrop.shape, bool)
     if structure < _PLAIN_STRUCTURE:
         return nothing
-    weight = cv2.erode(backdrop.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32)
+    local = _locally(tone, bare, cv2.erode(backdrop.astype(np.uint8), np.ones((5, 5), np.uint8)).astype(np.float32))
+    # The less of the grain is seen again on bare backdrop, the more chance is in it: one more factor of it for that.
+    missing = (local.common < _MISSING * structure**2 * local.own) & (local.asked > _ASKED) & local.counted & (tone > _LIGHT)
+    # Where the backdrop frame has hardly any grain itself, as where a file's steps look like it elsewhere, none is missed.
+    missing &= local.own > _HAS_GRAIN * local.typical * local.asked
+    labels, areas = _broad(missing, _BROAD)
+    large = areas >= _LARGE
+    beside = cv2.dilate((~backdrop).astype(np.uint8), np.ones((_BESIDE, _BESIDE), np.uint8)) > 0
+    large[np.setdiff1d(np.arange(large.size), labels[beside])] = False
+    large[0] = False
+    return np.asarray(large[labels]) if large.any() else nothing
+
+
+def with_grain(tone: Plane, bare: Plane, structure: float, product: Mask) -> Mask:
+    """Places (H, W) of what was taken for product in which the backdrop's grain comes back: an opening that hangs together with
+    pale product, between which and itself no edge is seen, as behind the handle of a white cup."""
+    nothing = np.zeros(product.shape, bool)
+    if structure < _PLAIN_STRUCTURE:
+        return nothing
+    local = _locally(tone, bare, product.astype(np.float32))
+    again = (local.common > _SEEN * structure * local.own) & (local.common < _NO_PAPER * structure * local.own)
+    again &= (local.asked > _ASKED) & product & (local.own > _HAS_GRAIN * local.typical * local.asked)
+    labels, areas = _broad(again, _BROAD_SEEN)
+    large = areas >= _LARGE_SEEN
+    large[0] = False
+    return np.asarray(large[labels]) if large.any() else nothing
+
+
+class _Local(NamedTuple):
+    """Around each pixel (H, W) what `seen_around` says of the grain where it counts; `typical` is its variance on the whole."""
+
+    common: Plane
+    own: Plane
+    asked: Plane
+    counted: Mask
+    typical: float
+
+
+def _locally(tone: Plane, bare: Plane, weight: Plane) -> _Local:
     near = np.asarray(cv2.GaussianBlur(weight, (0, 0), _GRAIN_PX), np.float32) + np.float32(1e-4)
 
     def grain(plane: Plane) -> Plane:
@@ -195,16 +248,12 @@ def without_grain(tone: Plane, bare: Plane, structure: float, backdrop: Mask) ->
     typical = float(np.sum(of_backdrop * of_backdrop) / max(1.0, float(weight.sum())))
     usual = min(_NO_GRAIN, _USUAL * float(np.sqrt(typical)))
     plain = (np.abs(of_backdrop) < usual) & (np.abs(of_frame) < usual)
-    common, whole, asked = seen_around(of_backdrop, of_frame, weight * plain)
-    # The less of the grain is seen again on bare backdrop, the more chance is in it: one more factor of it for that.
-    missing = (common < _MISSING * structure**2 * whole) & (asked > _ASKED) & (weight > 0) & (tone > _LIGHT)
-    # Where the backdrop frame has hardly any grain itself, as where a file's steps look like it elsewhere, none is missed.
-    missing &= whole > _HAS_GRAIN * typical * asked
-    side = 2 * _BROAD + 1
-    broad = cv2.morphologyEx(missing.astype(np.uint8), cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side)))
-    labels, stats = components(broad, 4)
-    large = stats[:, cv2.CC_STAT_AREA] >= _LARGE
-    beside = cv2.dilate((~backdrop).astype(np.uint8), np.ones((_BESIDE, _BESIDE), np.uint8)) > 0
-    large[np.setdiff1d(np.arange(large.size), labels[beside])] = False
-    large[0] = False
-    return np.asarray(large[labels]) if large.any() else nothing
+    return _Local(*seen_around(of_backdrop, of_frame, weight * plain), weight > 0, typical)
+
+
+def _broad(places: Mask, radius: int) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
+    """What of some places (H, W) is so broad everywhere: labels (H, W) and how many pixels each has."""
+    side = 2 * radius + 1
+    kernel = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (side, side))
+    labels, stats = components(cv2.morphologyEx(places.astype(np.uint8), cv2.MORPH_OPEN, kernel), 4)
+    return labels, stats[:, cv2.CC_STAT_AREA]

@@ -60,6 +60,8 @@ def _beside_another_body(evidence: Evidence, here: tuple[slice, slice], place: M
 #: A place in which paper is looked for is as large at least, in pixels, as free of edges as at this match, and so much of its
 #: border with the backdrop is an edge that is seen at most; that is so long at least.
 _LARGE_PX, _EVEN_MATCH, _SEAMLESS, _SEAM_PX = 250, 40, 0.3, 12
+#: Light that a product throws makes table no brighter than this (log units).
+_THROWN = 0.25
 
 
 def paper_beside(evidence: Evidence, product: Mask, seen: Mask) -> Mask:
@@ -74,8 +76,9 @@ def paper_beside(evidence: Evidence, product: Mask, seen: Mask) -> Mask:
         opens = around & ~product[here]
         if np.count_nonzero(opens) < 2 * _SEAM_PX or seen[here][opens].mean() > _SEAMLESS:
             continue
-        if median(evidence.tint[here][place]) > tint_allowed(median(evidence.tone[here][place]), limits):
-            continue  # shading of a coloured body can follow the paper's by chance
+        level = median(evidence.tone[here][place])
+        if level > _THROWN or median(evidence.tint[here][place]) > tint_allowed(level, limits):
+            continue  # shading of a pale or a coloured body can follow the paper's by chance
         if shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
             found[here] |= place | around
     return found & product

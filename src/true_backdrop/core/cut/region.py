@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, grained, papered
+from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, grained, paper_within, papered
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.evidence import Evidence
@@ -148,6 +148,8 @@ def decide(
     found |= papered(evidence, bare, ~outside & ~found, expected, material)
     if material != "clear":
         found |= slits(evidence, bare.lit & ~outside & ~found)
+    if material in ("auto", "solid", "pale"):
+        found |= paper_within(evidence, bare.soft & ~outside & ~found, expected)
     backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
         backdrop |= gaps(bare.surely & ~backdrop, backdrop, evidence.long_side)

@@ -1,0 +1,79 @@
+"""Openings of a pattern: all of a grille's are found, however many and however deep in shadow; its pale studs are not."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+
+from tests.core.test_area import SIZE, X, Y, cut, photographed
+from tests.scenes import Scene
+from true_backdrop.core.cut.openings import Place, of_a_pattern
+
+PURPLE = np.array([0.42, 0.12, 0.36])
+PITCH, LEFT, TOP, ACROSS, DOWN = 26, 190, 90, 14, 12
+
+
+def _openings() -> np.ndarray:
+    """The 168 openings of a grille, each 14 pixels wide, as coverage (H, W)."""
+    inside = (X >= LEFT) & (X < LEFT + ACROSS * PITCH) & (Y >= TOP) & (Y < TOP + DOWN * PITCH)
+    return (inside & ((X - LEFT) % PITCH >= 12) & ((Y - TOP) % PITCH >= 12)).astype(float)
+
+
+def _grille(depth: float, seed: int = 1) -> tuple[Scene, np.ndarray]:
+    """A purple grille before paper without grain, in a shadow that falls on it from below, so deep at its foot (log units)."""
+    body = ((X >= LEFT) & (X < LEFT + ACROSS * PITCH + 12) & (Y >= TOP) & (Y < TOP + DOWN * PITCH + 12)).astype(float)
+    deeper = np.clip((Y - TOP) / (DOWN * PITCH), 0, 1) ** 2 * np.exp(-(((X - 380) / 170) ** 2))
+    shadow = cv2.GaussianBlur(np.exp(-depth * deeper * (Y < TOP + DOWN * PITCH + 20)), (0, 0), 12)
+    holes = _openings()
+    made = photographed(body * (1 - holes), np.broadcast_to(PURPLE, (*SIZE, 3)), shadow=shadow, seed=seed, grain=0.0)
+    return made, holes
+
+
+@pytest.mark.parametrize("depth", [0.3, 0.9])
+def test_all_openings_of_a_grille_are_found_in_light_and_in_shadow(depth: float) -> None:
+    made, holes = _grille(depth)
+    _, alpha = cut(made)
+    count, labels = cv2.connectedComponents((holes > 0.5).astype(np.uint8), connectivity=4)
+    assert count - 1 == ACROSS * DOWN
+    kept = [
+        label
+        for label in range(1, count)
+        if alpha[cv2.erode((labels == label).astype(np.uint8), np.ones((7, 7))) > 0].mean() > 0.1
+    ]
+    assert not kept
+    assert alpha[made.alpha > 0.99].mean() > 0.99
+
+
+def _place(
+    label: int, column: int, row: int, tone: float, *, area: int = 150, tint: float = 0.01, uneven: float = 0.004
+) -> Place:
+    return Place(label, area, (20.0 * column, 20.0 * row), tone, tint, uneven)
+
+
+ROW = [_place(n, n, 0, -0.05 * n) for n in range(1, 5)]
+
+
+def test_openings_vouch_for_the_next_one_and_that_for_the_one_after_it() -> None:
+    following = [_place(10 + n, 4 + n, 0, -0.2 - 0.05 * n) for n in range(1, 4)]
+    assert [one.label for one in of_a_pattern(following, ROW, 0.003)] == [11, 12, 13]
+
+
+@pytest.mark.parametrize(
+    "other",
+    [
+        _place(9, 5, 0, -0.6),
+        _place(9, 5, 0, 0.08),
+        _place(9, 5, 0, -0.2, tint=0.08),
+        _place(9, 5, 0, -0.2, area=900),
+        _place(9, 5, 0, -0.2, uneven=0.05),
+        _place(9, 40, 0, -0.2),
+    ],
+    ids=["far darker", "brighter", "tinted", "larger", "uneven", "far away"],
+)
+def test_they_do_not_vouch_for_a_place_that_is_not_as_they_are(other: Place) -> None:
+    assert not of_a_pattern([other], ROW, 0.003)
+
+
+def test_two_openings_are_no_pattern() -> None:
+    assert not of_a_pattern([_place(9, 3, 0, -0.1)], ROW[:2], 0.003)
