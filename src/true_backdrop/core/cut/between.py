@@ -61,7 +61,7 @@ def opened(evidence: Evidence, limits: Tolerances, product: Mask, expected: Plan
     Where thin dark or bright structure is dense the watershed cannot follow every strand; it draws a line
     around them all. Highlights on metal and lines in glass look the same, and product would be lost.
     """
-    bare = product & _bare(evidence, limits, expected)
+    bare = product & (_bare(evidence, limits, expected) | _in_deeper_shadow(evidence, limits, expected))
     strands = product & (evidence.thin > _STRAND_TONE)
     if not (bare.any() and strands.any()):
         return product
@@ -86,6 +86,27 @@ def _bare(evidence: Evidence, limits: Tolerances, expected: Plane) -> Mask:
     above = np.where(expected < _IN_SHADOW, np.minimum(_LIGHTER, -expected), 0) + limits.brighter
     off = evidence.tone - expected
     return np.asarray((evidence.tint < limits.tint) & (off > -limits.brighter) & (off < above))
+
+
+#: Strands throw a shadow on what is between them: it may be so much darker than the backdrop around, where that lies in shadow
+#: (log units), if the strands nearby are so much darker or of so much more colour, and nothing as neutral is lighter by so much.
+_DEEPER, _UNLIKE_STRANDS, _AS_THE_LIGHTEST = 0.45, 0.4, 0.15
+#: How far around strands are looked for, in parts of the long side.
+_STRANDS_AROUND = 0.012
+
+
+def _in_deeper_shadow(evidence: Evidence, limits: Tolerances, expected: Plane) -> Mask:
+    """Where (H, W) something between strands is as neutral as backdrop in a shadow deeper than that around, and the lightest."""
+    shaded = expected < _IN_SHADOW
+    if not shaded.any():
+        return np.asarray(shaded)
+    tone, tint = evidence.tone, evidence.tint
+    neutral = tint < limits.tint
+    around = np.ones((round(_STRANDS_AROUND * evidence.long_side) | 1,) * 2, np.uint8)
+    unlike = np.maximum(tone - cv2.erode(tone, around), cv2.dilate(tint, around) - tint)
+    lightest = cv2.dilate(np.where(neutral, tone, np.float32(-9)), around)
+    deeper = shaded & neutral & (tone > expected - _DEEPER) & (tone < expected) & (unlike > _UNLIKE_STRANDS)
+    return np.asarray(deeper & (tone > lightest - _AS_THE_LIGHTEST))
 
 
 def _chained(bare: Mask, outside: Mask, reach: int) -> Mask:
