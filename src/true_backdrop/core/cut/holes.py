@@ -25,7 +25,6 @@ from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, median, most_alike, near, percentiles, shrunk
-from true_backdrop.core.cut.openings import Place, measured, of_a_pattern
 from true_backdrop.core.cut.paper import LEAST_STRUCTURE, seen_again, shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -64,8 +63,6 @@ def holes(
     areas = stats[:, cv2.CC_STAT_AREA].copy()
     areas[0] = 0
     panes: list[float] = []
-    openings: list[Place] = []
-    unsure: list[Place] = []
     # Thousands of spots are no holes but grain; the largest are looked at.
     for label in np.argsort(-areas)[:_MOST_HOLES]:
         if areas[label] < max(12, round(1e-5 * evidence.long_side**2)):
@@ -81,38 +78,24 @@ def holes(
             continue
         if panes and min(abs(median(evidence.tone[here][place]) - pane) for pane in panes) < _SAME_GLASS:
             continue
-        glass = material == "clear" or shown is True
-        glass = glass and as_glass(evidence, here, place, expected, material)
-        if glass and material == "clear":
+        if material == "clear" and as_glass(evidence, here, place, expected, material):
             continue
-        is_open = (shown and not glass) or (
-            _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material])
-            and _as_open(evidence, here, place, expected, faintly)
-        )
-        if is_open:
+        if shown and not as_glass(evidence, here, place, expected, material):
             found[here] |= place
-            openings.append(measured(evidence, int(label), here, place))
-        elif not lacks_grain(evidence, here, place):
-            unsure.append(measured(evidence, int(label), here, place))
-    if material != "clear":
-        more = [one.label for one in of_a_pattern(unsure, openings, evidence.noise)]
-        if more:
-            found |= np.isin(labels, more)
+            continue
+        if not _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material]):
+            continue
+        told = evidence.structure >= _PLAIN and evidence.grain is not None
+        if not told and not shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
+            by_faint_edges = faintly is not None and float(faintly[here][place].mean()) > _FAINTLY
+            if _brighter(evidence, here, place, expected) or _flat(evidence, here, place, expected):
+                continue
+            if not _as_backdrop(evidence, here, place, expected, by_faint_edges):
+                continue
+            if evidence.grain is None and lacks_grain(evidence, here, place):
+                continue
+        found[here] |= place
     return found
-
-
-def _as_open(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, faintly: Mask | None) -> bool:
-    """Whether a place (h, w) that is hardly unlike the backdrop is no pale part, where the grain does not tell."""
-    if evidence.structure >= _PLAIN and evidence.grain is not None:
-        return True
-    if shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
-        return True
-    by_faint_edges = faintly is not None and float(faintly[here][place].mean()) > _FAINTLY
-    if _brighter(evidence, here, place, expected) or _flat(evidence, here, place, expected):
-        return False
-    if not _as_backdrop(evidence, here, place, expected, by_faint_edges):
-        return False
-    return evidence.grain is not None or not lacks_grain(evidence, here, place)
 
 
 #: A smaller place that is so near to the tone of a pane (log units) is of the same glass.

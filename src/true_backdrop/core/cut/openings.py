@@ -5,24 +5,36 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.bare import lacks_grain, ring_around
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median
 
+#: Places of fewer pixels are none, and of more than such a part of the long side squared; so many of them are looked at.
+_LEAST_PX, _LARGEST, _MOST_PLACES = 6, 0.003, 1000
+#: An opening that was found, and one that was not: so much of it is known for backdrop at least, or at most.
+_FOUND, _NOT_FOUND = 0.5, 0.2
 #: So many openings vouch for another one. They are the nearest of those between half and twice its size, and lie within so many
 #: times the root of its area.
 _WITNESSES, _AREA, _REACH = 3, 2.0, 8.0
 #: Its tone lies between the least and the most of theirs or is off by so much at most (log units), and for each unit of depth, as
-#: the light falls off from row to row; it is as neutral, up to so many times the noise, and so many times as uneven at most.
-_OFF, _OFF_IN_SHADOW, _TINT_NOISE, _UNEVEN = 0.04, 0.2, 2.0, 2.0
+#: the light falls off from row to row; it is as neutral, up to so many times the noise, and so many times as uneven at most, and
+#: for each unit of depth.
+_OFF, _OFF_IN_SHADOW, _TINT_NOISE, _UNEVEN, _UNEVEN_IN_SHADOW = 0.04, 0.2, 2.0, 2.0, 0.1
+#: Where the product around a place is so unlike it (log units) it may be so much darker than those beside it.
+_UNLIKE, _DARKER = 0.2, 0.3
+#: From and to so many pixels outside of a place that is looked at.
+_RING_PX = (1, 3)
 
 
 @dataclass(frozen=True, slots=True)
 class Place:
     """An enclosed place: its label, how many pixels it has, its middle (x, y) in pixels, and its median tone and tint; `uneven`
-    is the median of how far its tone is off."""
+    is the median of how far its tone is off, `unlike` how far what is around is off, in tone or tint."""
 
     label: int
     area: int
@@ -30,22 +42,50 @@ class Place:
     tone: float
     tint: float
     uneven: float
+    unlike: float = 0.0
 
 
-def measured(evidence: Evidence, label: int, here: tuple[slice, slice], place: Mask) -> Place:
-    """A place, a mask (h, w) of a box of the evidence."""
+def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
+    """What of some `places` (H, W) that may be backdrop is an opening like those beside it that are `found` (H, W).
+
+    The light behind a pattern changes from one opening to the next, however deep the shadow, so each is held against its
+    neighbours and not against what is seen of the shadow outside. What lacks the backdrop's grain is none.
+    """
+    nothing = np.zeros(places.shape, bool)
+    labels, stats = components(places, 4)
+    areas = stats[:, cv2.CC_STAT_AREA]
+    known = np.bincount(labels[found], minlength=len(stats)) / np.maximum(areas, 1)
+    fits = (areas >= _LEAST_PX) & (areas < _LARGEST * evidence.long_side**2)
+    fits[0] = False
+    if np.count_nonzero(fits & (known > _FOUND)) < _WITNESSES or not (fits & (known < _NOT_FOUND)).any():
+        return nothing
+    openings: list[Place] = []
+    unsure: list[Place] = []
+    for label in np.flatnonzero(fits)[np.argsort(-areas[fits])][:_MOST_PLACES]:
+        left, top, width, height, _ = stats[label]
+        here = slice(top, top + height), slice(left, left + width)
+        place = labels[here] == label
+        if known[label] > _FOUND:
+            openings.append(_measured(evidence, int(label), here, place))
+        elif known[label] < _NOT_FOUND and not lacks_grain(evidence, here, place):
+            unsure.append(_measured(evidence, int(label), here, place))
+    added = [one.label for one in of_a_pattern(unsure, openings, evidence.noise)]
+    return np.isin(labels, added) if added else nothing
+
+
+def _measured(evidence: Evidence, label: int, here: tuple[slice, slice], place: Mask) -> Place:
     tone, tint = evidence.tone[here][place], evidence.tint[here][place]
     middle = (here[1].start + here[1].stop) / 2, (here[0].start + here[0].stop) / 2
     level = median(tone)
-    return Place(label, int(tone.size), middle, level, median(tint), median(np.abs(tone - level)))
+    around, ring = ring_around(evidence.shape, here, place, _RING_PX)
+    off = np.maximum(np.abs(evidence.tone[around][ring] - level), evidence.tint[around][ring])
+    unlike = median(off) if off.size else 0.0
+    return Place(label, int(tone.size), middle, level, median(tint), median(np.abs(tone - level)), unlike)
 
 
 def of_a_pattern(unsure: Sequence[Place], openings: Sequence[Place], noise: float) -> list[Place]:
-    """Those of the unsure places that openings of their kind lie around, and that have the light of these.
-
-    The light behind a pattern changes from one opening to the next, however deep the shadow: those that are added vouch in turn.
-    `noise` is that of the tone (log units).
-    """
+    """Those of the unsure places that openings of their kind lie around, and that have the light of these; those that are added
+    vouch in turn. `noise` is that of the tone (log units)."""
     left, known = list(unsure), list(openings)
     added: list[Place] = []
     while True:
@@ -69,8 +109,10 @@ def _has_witnesses(place: Place, openings: Sequence[Place], noise: float) -> boo
     witnesses = [one for _, one in sorted(near, key=lambda at: at[0])[:_WITNESSES]]
     tones = [one.tone for one in witnesses]
     off = _OFF + _OFF_IN_SHADOW * max(0.0, -min(tones))
+    darker = max(off, _DARKER) if place.unlike > _UNLIKE else off
+    uneven = _UNEVEN * max(one.uneven for one in witnesses) + noise + _UNEVEN_IN_SHADOW * max(0.0, -place.tone)
     return (
-        min(tones) - off < place.tone < max(tones) + off
+        min(tones) - darker < place.tone < max(tones) + off
         and place.tint < max(one.tint for one in witnesses) + _TINT_NOISE * noise
-        and place.uneven < _UNEVEN * max(one.uneven for one in witnesses) + noise
+        and place.uneven < uneven
     )

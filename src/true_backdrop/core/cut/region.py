@@ -17,6 +17,7 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.flanks import flanks_by_light
 from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
+from true_backdrop.core.cut.openings import openings_alike
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.pockets import pockets
 from true_backdrop.core.cut.slits import slits
@@ -153,6 +154,8 @@ def decide(
     backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
         backdrop |= gaps(bare.surely & ~backdrop, backdrop, evidence.long_side)
+        for places in (like.alike[box], evidence.tint < _NEUTRAL * limits.tint):
+            backdrop |= openings_alike(evidence, places & ~outside, backdrop & ~outside)
     if opaque is not None:
         backdrop &= ~opaque[box]
     sure = _sure_product(evidence, limits, like.tint[box], backdrop)
@@ -174,6 +177,8 @@ def decide(
 
 
 _MARGIN = 8
+#: So much of the tolerance of tint an opening of a pattern may have at most, where only the product's colour parts it from that.
+_NEUTRAL = 0.6
 
 
 @dataclass(frozen=True, slots=True)
