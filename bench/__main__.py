@@ -19,7 +19,7 @@ from pathlib import Path
 
 import cv2
 
-from bench import accuracy, compressed, conditions, cutting, lots, outside, small, speed, table, way
+from bench import accuracy, compressed, conditions, cutting, drawn, lots, outside, small, speed, table, way
 
 TARGET = Path(__file__).parents[1] / "docs" / "bench.md"
 
@@ -28,8 +28,8 @@ def main() -> int:
     cv2.setNumThreads(1)
     text = "# Measured\n\nMade by `./run bench --write`; see bench/ for how. One thread, one process.\n"
     at_work = speed.table, table.table, way.table, cutting.table
-    right = accuracy.table, outside.table, outside.materials, lots.table, conditions.table, small.table, compressed.table
-    for part in (*at_work, *right):
+    right = accuracy.table, outside.table, outside.materials, lots.table, conditions.table, drawn.table
+    for part in (*at_work, *right, small.table, compressed.table):
         found = "\n" + "\n".join(part()) + "\n"
         print(found, flush=True)
         text += found
