@@ -18,9 +18,11 @@ from true_backdrop.core.cut.masks import median
 _LEAST_PX, _LARGEST, _MOST_PLACES = 6, 0.003, 1000
 #: An opening that was found, and one that was not: so much of it is known for backdrop at least, or at most.
 _FOUND, _NOT_FOUND = 0.5, 0.2
-#: So many openings vouch for another one. They are the nearest of those between half and twice its size, and lie within so many
-#: times the root of its area.
-_WITNESSES, _AREA, _REACH = 3, 2.0, 8.0
+#: The largest disc in an opening is so much of it at least; in a square it is three quarters.
+_COMPACT = 0.35
+#: So many openings vouch for another one: the nearest of those that are larger or smaller by such a factor at most, and within so
+#: many times the root of its area.
+_WITNESSES, _AREA, _REACH = 3, 1.5, 6.0
 #: Its tone lies between the least and the most of theirs or is off by so much at most (log units), and for each unit of depth, as
 #: the light falls off from row to row; it is as neutral, up to so many times the noise, and so many times as uneven at most, and
 #: for each unit of depth.
@@ -65,12 +67,20 @@ def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
         left, top, width, height, _ = stats[label]
         here = slice(top, top + height), slice(left, left + width)
         place = labels[here] == label
+        if not _is_compact(place):
+            continue
         if known[label] > _FOUND:
             openings.append(_measured(evidence, int(label), here, place))
         elif known[label] < _NOT_FOUND and not lacks_grain(evidence, here, place):
             unsure.append(_measured(evidence, int(label), here, place))
     added = [one.label for one in of_a_pattern(unsure, openings, evidence.noise)]
     return np.isin(labels, added) if added else nothing
+
+
+def _is_compact(place: Mask) -> bool:
+    """Whether the largest disc in a place (h, w) fills a good part of it, as in no gap between bristles."""
+    inside = cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5)
+    return bool(np.pi * float(inside.max()) ** 2 > _COMPACT * np.count_nonzero(place))
 
 
 def _measured(evidence: Evidence, label: int, here: tuple[slice, slice], place: Mask) -> Place:

@@ -82,11 +82,10 @@ _FUR_GAPS = (0.15, 0.22)
 _GREY, _GREY_FUR = 0.15, (0.4, 0.7)
 
 
-def _off_backdrop(tone: Plane, apart: Plane, tint: Plane) -> Plane:
-    """How far the lightest and most neutral pixel next to each is off the backdrop, in full light or `apart` from its shade,
-    (h, w), in log units."""
+def _off_backdrop(tone: Plane, tint: Plane) -> Plane:
+    """How far the lightest and most neutral pixel next to each is off the backdrop, (h, w), in log units."""
     around = np.ones((3, 3), np.uint8)
-    lightest, least = cv2.dilate(np.maximum(tone, apart), around), cv2.erode(tint, around)
+    lightest, least = cv2.dilate(tone, around), cv2.erode(tint, around)
     return np.asarray(least - np.minimum(lightest, 0), np.float32)
 
 
@@ -145,10 +144,10 @@ def _detail(evidence: Evidence, signed: Plane, shade: Plane) -> _Detail:
     zone = ((distance > -2) & (distance < BRISTLES_BAND / 2)).astype(np.float32)
     inside = zone * (distance > 0.5)
     apart = tone - halved(shade)
-    off = _off_backdrop(tone, apart, tint)
+    off, in_shade = _off_backdrop(tone, tint), _off_backdrop(np.maximum(tone, apart), tint)
     even = (halved(evidence.step) < _EVEN + 2 * evidence.noise) & (tint - np.minimum(apart, 0) < _LIGHT)
     surface = even & (apart < _LIGHT) & (np.abs(apart) + tint > _OFF_BACKDROP + 3 * evidence.noise)
-    backdrop = (off < _LIKE_BACKDROP) * inside
+    backdrop = (in_shade < _LIKE_BACKDROP) * inside
     # The means reach so far that a quarter of the size is plenty for them.
     sigma = _BRISTLES_EXTENT * evidence.long_side / 4
 
