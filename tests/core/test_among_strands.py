@@ -141,3 +141,23 @@ def test_a_gap_may_be_lighter_than_the_shadow_around(expected: float, opens: boo
     for x in range(300, 412, 8):
         middle[190:290, x + 5] = True
     assert left[middle].mean() == pytest.approx(0.0 if opens else 1.0, abs=0.05)
+
+
+@pytest.mark.parametrize("depth", [0.35, 0.5])
+def test_the_backdrop_between_strands_goes_where_it_lies_in_their_shadow_too(depth: float) -> None:
+    """A green ball with hair all around, in a shadow that is deepest below the hair."""
+    ball, hair = _discs(HEAD), _hair(5)
+    green = np.array([0.10, 0.22, 0.06])
+    shade = np.exp(-depth * cv2.GaussianBlur(_discs((HEAD[0], HEAD[1] + 45)), (0, 0), 18))[..., None]
+    bare = np.full((*SIZE, 3), BARE)
+    light = bare * shade
+    for cover in (hair, ball):
+        light = light + cover[..., None] * (green - light)
+    rng = np.random.default_rng(1)
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.004, each.shape))) for each in (light, bare))
+    made = Scene(frame, empty, 1 - (1 - ball) * (1 - hair))
+    alpha = cut(made)
+    shaded = (made.alpha < 0.02) & (_discs((HEAD[0], HEAD[1] + 30)) == 1) & (shade[..., 0] < np.exp(-0.5 * depth))
+    assert shaded.sum() > 1000
+    assert alpha[shaded].mean() < 0.15
+    assert alpha[ball == 1].mean() > 0.99

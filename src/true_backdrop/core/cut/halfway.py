@@ -55,8 +55,9 @@ def at_halfway(
     """The distance to the outline `OUTSIDE_PX` outside of half cover, and a band as wide as the lens drew the edge.
 
     How far the one outline lies off the other is told by the area between the two over the length of the outline, for a stretch
-    of some twenty pixels; and it cannot be farther than the edge is wide. Only a firm edge is moved: among strands the
-    band is wide enough as it is, and in a contact shadow half cover and half shadow look the same.
+    of some twenty pixels. It cannot be farther than the edge is wide, but for what is backdrop for sure outside of that. Only a
+    firm edge is moved: among strands the band is wide enough as it is, and in a contact shadow half cover and half shadow look
+    the same.
 
     Parameters
     ----------
