@@ -91,17 +91,17 @@ def at_halfway(
         return signed, band
     usual = float(np.median(slopes))
     most = min(MOST_PX, max(_LEAST_MOVED_PX, _OF_THE_EDGE / usual - _LESS_PX))
-    off, bare = _off(covered, told, lighter, signed)
-    # What is backdrop for sure can be left out, however sharp the edge is farther in.
-    off = np.clip(off, -most, np.minimum(most + bare, np.float32(MOST_PX))) - np.float32(OUTSIDE_PX)
+    off = _off(covered, told, lighter, signed, most)
     wide = np.float32(min(_WIDEST_BAND, _BAND / usual))
     wider = firm * np.maximum(wide - band, 0)
     return np.asarray(signed - firm * off, np.float32), np.asarray(band + wider, np.float32)
 
 
-def _off(covered: Plane, told: NDArray[np.uint8], lighter: NDArray[np.float32], signed: Plane) -> tuple[Plane, Plane]:
-    """How far (H, W) the mask's outline lies outside of the one where half is covered (see `_project`), and how far of that what
-    it holds is the backdrop's own."""
+def _off(covered: Plane, told: NDArray[np.uint8], lighter: NDArray[np.float32], signed: Plane, most: float) -> Plane:
+    """How far (H, W) the mask's outline lies outside of where it should run; see `_project`.
+
+    That is `most` at most, beyond what the mask holds of backdrop for sure: however sharp the edge is, that can be left out.
+    """
     rows, columns = -(-signed.shape[0] // _CELL), -(-signed.shape[1] // _CELL)
     sums = np.zeros((rows, columns, _SUMS), np.float32)
     _between_outlines(covered, told, lighter, signed, sums)
@@ -111,14 +111,14 @@ def _off(covered: Plane, told: NDArray[np.uint8], lighter: NDArray[np.float32], 
     )
     # A straight outline has this length in each cell, once it is smoothed across.
     straight = _CELL / (np.sqrt(2 * np.pi) * sigma)
-    long, per_px = length > _ENOUGH * straight, 1 / np.maximum(length, np.float32(1e-6))
-    # The lens spreads a little of the product's own light over them.
+    length = np.where(length > _ENOUGH * straight, length, np.float32(np.inf))
+    # The lens spreads a little of the product's own light over what is bare.
     spread = np.clip(share, 0, np.float32(_SPREAD) * bare) * of_product / np.maximum(bare, np.float32(1e-6))
     exactly = np.abs(more - spread) < np.float32(_BARE_MEAN) * bare
-    found = np.stack([np.where(long, area * per_px, OUTSIDE_PX), np.where(long & exactly, bare * per_px, 0)], axis=2)
-    size = columns * _CELL, rows * _CELL
-    large = cv2.resize(found.astype(np.float32), size, interpolation=cv2.INTER_LINEAR)[: signed.shape[0], : signed.shape[1]]
-    return np.asarray(large[..., 0], np.float32), np.asarray(large[..., 1], np.float32)
+    farthest = np.minimum(most + np.where(exactly, bare / length, 0), MOST_PX)
+    off = np.where(np.isinf(length), OUTSIDE_PX, np.clip(area / length, -most, farthest)) - OUTSIDE_PX
+    large = cv2.resize(off.astype(np.float32), (columns * _CELL, rows * _CELL), interpolation=cv2.INTER_LINEAR)
+    return np.asarray(large[: signed.shape[0], : signed.shape[1]], np.float32)
 
 
 #: What is told of a pixel: nothing, how much of it is covered, that it is of another colour of the product, and that it is the

@@ -162,16 +162,20 @@ _PLAIN_STEP = 0.07
 #: Sigma that an unseen outline is smoothed by, in proxy pixels.
 _CALM_SIGMA = 7.0
 #: So near to it (proxy pixels) a pixel is on the outline, and a square of this side around each says whether that is seen.
-_ON_OUTLINE, _CALM_NEAR = 1.5, 11
+_ON_OUTLINE, _CALM_NEAR = 1.2, 11
 
 
 def _calmed(signed: Plane, step: Plane) -> Plane:
     """Where nothing of the outline can be seen, as on glass before the backdrop, noise must not make it ragged."""
     seen = np.asarray(cv2.dilate(step, np.ones((5, 5), np.uint8)), np.float32)
-    outline = (np.abs(signed) < np.float32(_ON_OUTLINE)).astype(np.float32)
-    unseen = np.asarray(np.clip((_PLAIN_STEP - seen) / (_PLAIN_STEP - _UNSEEN_STEP), 0, 1), np.float32) * outline
+    outline = cv2.inRange(signed, -_ON_OUTLINE, _ON_OUTLINE)
+    unseen = np.asarray(np.clip((_PLAIN_STEP - seen) / (_PLAIN_STEP - _UNSEEN_STEP), 0, 1), np.float32)
+    unseen = np.asarray(cv2.copyTo(unseen, outline), np.float32)
+    if not unseen.any():
+        return signed
     near = (_CALM_NEAR, _CALM_NEAR)
-    weight = cv2.blur(unseen, near) / np.maximum(cv2.blur(outline, near), np.float32(1e-4))
+    along = cv2.max(cv2.boxFilter(outline, cv2.CV_32F, near), 1e-2)  # type: ignore[call-overload]
+    weight = np.asarray(cv2.divide(cv2.blur(unseen, near), along, scale=255), np.float32)
     side = round(np.sqrt(6 * _CALM_SIGMA**2 + 1)) | 1  # two boxes of this side have that variance
     smooth = np.asarray(cv2.blur(cv2.blur(signed, (side, side)), (side, side)), np.float32)
     return np.asarray(signed + weight * (smooth - signed), np.float32)

@@ -82,13 +82,6 @@ _FUR_GAPS = (0.15, 0.22)
 _GREY, _GREY_FUR = 0.15, (0.4, 0.7)
 
 
-def _off_backdrop(tone: Plane, tint: Plane) -> Plane:
-    """How far the lightest and most neutral pixel next to each is off the backdrop, (h, w), in log units."""
-    around = np.ones((3, 3), np.uint8)
-    lightest, least = cv2.dilate(tone, around), cv2.erode(tint, around)
-    return np.asarray(least - np.minimum(lightest, 0), np.float32)
-
-
 def _rising(values: NDArray[np.floating], span: tuple[float, float]) -> NDArray[np.float32]:
     return np.asarray(np.clip((values - span[0]) / (span[1] - span[0]), 0, 1), np.float32)
 
@@ -144,7 +137,9 @@ def _detail(evidence: Evidence, signed: Plane, shade: Plane) -> _Detail:
     zone = ((distance > -2) & (distance < BRISTLES_BAND / 2)).astype(np.float32)
     inside = zone * (distance > 0.5)
     apart = tone - halved(shade)
-    off, in_shade = _off_backdrop(tone, tint), _off_backdrop(np.maximum(tone, apart), tint)
+    around = np.ones((3, 3), np.uint8)
+    least = np.asarray(cv2.erode(tint, around), np.float32)
+    off, in_shade = (least - np.minimum(cv2.dilate(light, around), 0) for light in (tone, np.maximum(tone, apart)))
     even = (halved(evidence.step) < _EVEN + 2 * evidence.noise) & (tint - np.minimum(apart, 0) < _LIGHT)
     surface = even & (apart < _LIGHT) & (np.abs(apart) + tint > _OFF_BACKDROP + 3 * evidence.noise)
     backdrop = (in_shade < _LIKE_BACKDROP) * inside
