@@ -1,4 +1,4 @@
-"""Products that are drawn (products.py) before papers, grey card, tents and tables, with shadows, noise, drift and JPEG."""
+"""Products that are drawn (drawings.py) before papers, grey card, tents and tables, with shadows, noise, drift and JPEG."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from PIL import Image
 
 from bench.composites import Composite, encoded
 from bench.outside import heading, judged
-from bench.products import PRODUCTS, drawn
+from bench.drawings import PRODUCTS, drawn
 
 SETS = ("white", "grey", "tent", "gradient", "cloth", "coloured", "table")
 #: Frames of each kind of product.

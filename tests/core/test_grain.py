@@ -52,6 +52,14 @@ def test_a_place_that_is_too_small_says_nothing() -> None:
     assert told(planes[1], planes, disc(160, 240, 4)) is None
 
 
+def test_a_line_that_none_of_the_samples_meets_says_nothing() -> None:
+    """Of a large place every other pixel of every other row is looked at, or fewer."""
+    plane = np.random.default_rng(1).normal(0, 0.01, (40, 900)).astype(np.float32)
+    line = np.zeros(plane.shape, bool)
+    line[7] = True
+    assert compared(plane, plane, line) is None
+
+
 def test_chance_hardly_ever_decides() -> None:
     """Many papers and many small places: none that is product passes, and hardly any of paper is refused."""
     passed, refused = 0, 0

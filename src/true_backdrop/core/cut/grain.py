@@ -99,11 +99,13 @@ def compared(tone: Plane, bare: Plane, where: Mask) -> Grain | None:
         return None
     every = max(1, round(np.sqrt(pixels / _SAMPLES)))
     rows, columns = (every * index for index in np.nonzero(where[::every, ::every]))
+    if rows.size == 0:
+        return None  # a line that lies between all that is looked at
     left = np.empty((2, rows.size), np.float32)
     _without_light(where, bare, tone, rows, columns, left)
     of_backdrop, of_frame = left[:, no_line(left[0])].astype(np.float64)
     own, common, seen = float(of_backdrop @ of_backdrop), float(of_backdrop @ of_frame), float(of_frame @ of_frame)
-    if own < of_backdrop.size * _NO_GRAIN**2 or not own:
+    if not own or own < of_backdrop.size * _NO_GRAIN**2:
         return None
     return Grain(common / own, common * common / max(own * seen, 1e-12), min(float(pixels), _ALIKE_PX * of_backdrop.size))
 
