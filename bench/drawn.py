@@ -9,8 +9,8 @@ import numpy as np
 from PIL import Image
 
 from bench.composites import Composite, encoded
-from bench.outside import heading, judged
 from bench.drawings import PRODUCTS, drawn
+from bench.outside import heading, judged
 
 SETS = ("white", "grey", "tent", "gradient", "cloth", "coloured", "table")
 #: Frames of each kind of product.
