@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import io
-
 import cv2
 import numpy as np
-from PIL import Image
 
 from bench.composites import Composite, encoded
+from bench.compressed import saved
 from bench.drawings import PRODUCTS, drawn
 from bench.outside import heading, judged
 
@@ -58,20 +56,13 @@ def photographed(kind: str, seed: int) -> Composite:
     frame = frame * (rng.normal(1, 0.025) * (1 + rng.normal(0, 0.008, 3)))
     frame = frame * (1 + rng.normal(0, 0.008) * x + rng.normal(0, 0.008) * y)[..., None]
     lens, full_well = rng.uniform(0.4, 1.3), float(rng.choice([20000, 6000, 2000]))
-    quality = int(rng.choice([98, 95, 92])) if rng.random() < 1 / 3 else None
+    quality = int(rng.choice([98, 95, 92])) if rng.random() < 1 / 3 else 0
 
     def shot(light: np.ndarray) -> np.ndarray:
         sharp = cv2.GaussianBlur(light.astype(np.float32), (0, 0), lens)
-        pixels = encoded(sharp + rng.normal(0, 1, light.shape) * np.sqrt(np.maximum(sharp, 0) / full_well + 4e-7))
-        return pixels if quality is None else _saved(pixels, quality)
+        return encoded(sharp + rng.normal(0, 1, light.shape) * np.sqrt(np.maximum(sharp, 0) / full_well + 4e-7))
 
-    return Composite(f"{kind} {seed}", shot(frame), shot(bare), cv2.GaussianBlur(alpha, (0, 0), lens), colour)
-
-
-def _saved(pixels: np.ndarray, quality: int) -> np.ndarray:
-    file = io.BytesIO()
-    Image.fromarray(pixels).save(file, "JPEG", quality=quality, subsampling=0)
-    return np.asarray(Image.open(file).convert("RGB"))
+    return saved(Composite(f"{kind} {seed}", shot(frame), shot(bare), cv2.GaussianBlur(alpha, (0, 0), lens), colour), quality)
 
 
 def _bare(kind: str, size: tuple[int, int], rng: np.random.Generator) -> tuple[np.ndarray, float]:

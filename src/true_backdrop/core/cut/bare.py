@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import components, places_of
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import compared, shows_grain
 from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, percentiles, shrunk
@@ -138,16 +138,11 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
 def paper_within(evidence: Evidence, inside: Mask, expected: Plane) -> Mask:
     """What (H, W) of places that may be backdrop and are `inside` shows its grain, while the rest of the place does not."""
     found = np.zeros(inside.shape, bool)
-    seen = with_grain(evidence.tone, evidence.bare, evidence.structure, inside)
-    if not seen.any():
+    if evidence.grain is None:
         return found
-    labels, stats = components(seen, 4)
-    for label in range(1, len(stats)):
-        left, top, width, height, _ = stats[label]
-        here = slice(top, top + height), slice(left, left + width)
-        place = labels[here] == label
+    for here, place in places_of(with_grain(evidence.tone, evidence.bare, evidence.structure, inside), 4):
         seen_again = compared(evidence.tone[here], evidence.bare[here], place)
-        if evidence.grain is None or seen_again is None or seen_again.explained < _PLAINLY * evidence.grain.explained:
+        if seen_again is None or seen_again.explained < _PLAINLY * evidence.grain.explained:
             continue
         if not as_glass(evidence, here, place, expected, "clear"):
             found[here] |= place
@@ -175,11 +170,7 @@ def grained(evidence: Evidence, places: Mask, wanted: bool) -> Mask:
     found = np.zeros_like(places)
     if evidence.grain is None or not places.any():
         return found
-    labels, stats = components(places, 8)
-    for label in range(1, len(stats)):
-        left, top, width, height, _ = stats[label]
-        here = slice(top, top + height), slice(left, left + width)
-        place = labels[here] == label
+    for here, place in places_of(places, 8):
         inner = shrunk(place, MIXED_PX // 2)
         if shows_grain(evidence.tone[here], evidence.bare[here], inner, evidence.grain) is wanted:
             found[here] |= place
@@ -188,12 +179,7 @@ def grained(evidence: Evidence, places: Mask, wanted: bool) -> Mask:
 
 def _places(mask: Mask) -> Iterator[tuple[tuple[slice, slice], Mask]]:
     """What of a mask (H, W) hangs together, without its edges: box, and in it (h, w) the place."""
-    labels, stats = components(cv2.erode(mask.astype(np.uint8), disc(1)), 4)
-    for label in np.flatnonzero(stats[:, cv2.CC_STAT_AREA] >= _LEAST_PX):
-        if label:
-            left, top, width, height, _ = stats[label]
-            here = slice(top, top + height), slice(left, left + width)
-            yield here, labels[here] == label
+    return places_of(cv2.erode(mask.astype(np.uint8), disc(1)), 4, _LEAST_PX)
 
 
 #: Exactly as the backdrop is what is so near to its tone (log units), and to its tint (in its noise).

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Literal
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from true_backdrop.core.arrays import Mask
 from true_backdrop.core.compiled import compiled
 
 
@@ -27,6 +29,16 @@ def components(mask: np.ndarray, connectivity: Literal[4, 8]) -> tuple[NDArray[n
     stats = np.zeros((count, 5), np.int32)
     _measure(labels[here], left, top, stats)
     return labels, stats
+
+
+def places_of(mask: np.ndarray, connectivity: Literal[4, 8], least: int = 1) -> Iterator[tuple[tuple[slice, slice], Mask]]:
+    """What of a mask (H, W) hangs together over so many pixels at least: box, and in it (h, w) the place."""
+    labels, stats = components(mask, connectivity)
+    for label in np.flatnonzero(stats[:, cv2.CC_STAT_AREA] >= least):
+        if label:
+            left, top, width, height, _ = stats[label]
+            here = slice(top, top + height), slice(left, left + width)
+            yield here, labels[here] == label
 
 
 @compiled

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.masks import median
+from true_backdrop.core.picture import Region
 
 #: What is broader than this (sigma in proxy pixels) is light, not grain.
 _GRAIN_PX = 4.0
@@ -179,6 +180,8 @@ _LIGHT = -0.25
 _BROAD, _LARGE = 5, 600
 #: An opening shows so much of it, against bare backdrop, and is so broad and so large.
 _SEEN, _BROAD_SEEN, _LARGE_SEEN = 0.6, 4, 200
+#: The means that tell it reach no farther than this, in pixels.
+_BEYOND_PX = 24
 #: White product hangs together with what was found of it: so near (a square of so many pixels), since both are eroded.
 _BESIDE = 21
 
@@ -214,16 +217,20 @@ def without_grain(tone: Plane, bare: Plane, structure: float, backdrop: Mask) ->
 def with_grain(tone: Plane, bare: Plane, structure: float, product: Mask) -> Mask:
     """Places (H, W) of what was taken for product in which the backdrop's grain comes back: an opening that hangs together with
     pale product, between which and itself no edge is seen, as behind the handle of a white cup."""
-    nothing = np.zeros(product.shape, bool)
-    if structure < _PLAIN_STRUCTURE:
-        return nothing
-    local = _locally(tone, bare, product.astype(np.float32))
+    found = np.zeros(product.shape, bool)
+    if structure < _PLAIN_STRUCTURE or not _broad(product, _BROAD_SEEN)[1][1:].max(initial=0) >= _LARGE_SEEN:
+        return found
+    left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
+    here = Region(top, left, top + down, left + across).grown(_BEYOND_PX, *product.shape).slices
+    product = product[here]
+    local = _locally(tone[here], bare[here], product.astype(np.float32))
     again = (local.common > _SEEN * structure * local.own) & (local.common < _NO_PAPER * structure * local.own)
     again &= (local.asked > _ASKED) & product & (local.own > _HAS_GRAIN * local.typical * local.asked)
     labels, areas = _broad(again, _BROAD_SEEN)
     large = areas >= _LARGE_SEEN
     large[0] = False
-    return np.asarray(large[labels]) if large.any() else nothing
+    found[here] = large[labels]
+    return found
 
 
 class _Local(NamedTuple):
