@@ -9,8 +9,12 @@ import pytest
 
 from tests.core.test_area import _disc, cut, photographed
 from tests.scenes import Scene
+from true_backdrop.core import pipeline
+from true_backdrop.core.colour import encode_pixels
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.dead_rim import without_dead_rim
+from true_backdrop.core.picture import Picture
+from true_backdrop.core.treatment import CutSettings
 
 ORANGE = np.array([0.62, 0.22, 0.04])
 
@@ -54,3 +58,22 @@ def test_dead_lines_take_the_light_of_the_line_farther_in() -> None:
     dead[:2], dead[:, -3:] = 0.0, 0.9
     frame, _ = without_dead_rim(dead, light)
     assert np.array_equal(frame, np.clip(light, light[2, 0, 0], None))
+
+
+def test_of_a_small_product_that_is_looked_at_closely_near_the_rim_it_is_no_product_either() -> None:
+    height, width = 1200, 1800
+    y, x = np.mgrid[:height, :width]
+    paper = np.full((height, width, 3), 0.6) * (1 - 0.1 * (x / width - 0.5) ** 2)[..., None]
+    ball = np.clip(70.5 - np.hypot(x - 110, y - 500), 0, 1)[..., None]
+    rng = np.random.default_rng(1)
+    frame, empty = (
+        encode_pixels(np.clip(light * (1 + rng.normal(0, 0.004, light.shape)), 0, 1).astype(np.float32))
+        for light in (ball * ORANGE + (1 - ball) * paper, paper)
+    )
+    frame[:, :3] = 0
+    pictures = Picture(frame, "PNG"), Picture(empty, "PNG")
+    assert pipeline.prepare(*pictures).close is not None
+    decision, found = pipeline.cut_frame(*pictures, CutSettings())
+    assert found.alpha[:, :6].max() == 0
+    assert decision.judgement.verdict is Verdict.CLEAN
+    assert found.alpha[ball[..., 0] == 1].mean() > 0.995

@@ -23,6 +23,7 @@ from true_backdrop.core.cut.places import Place
 from true_backdrop.core.cut.region import Busy, busy_part
 from true_backdrop.core.cut.shapes import Drawn
 from true_backdrop.core.cut.shift import moved
+from true_backdrop.core.dead_rim import MOST_LINES, without_dead_rim
 from true_backdrop.core.errors import BackdropDoesNotFit
 from true_backdrop.core.picture import Picture, Region, proxy_size
 from true_backdrop.core.treatment import Hands, Point, Shape, Touch
@@ -166,8 +167,9 @@ def close_up(
     """
     (taken, rounding), size = frame, proxy_size(covers.height, covers.width, long_side)
     take, empty = (small(_part(picture, covers), size, how) for picture, how in (frame, backdrop))
+    finer = size[0] / covers.height * taken.height / whole.frame.shape[0]
+    take, empty = without_dead_rim(take, empty, round(MOST_LINES * finer))
     if whole.corrected and whole.shift is not None:
-        finer = size[0] / covers.height * taken.height / whole.frame.shape[0]
         empty = moved(empty, (whole.shift[0] * finer, whole.shift[1] * finer))
     try:
         aligned = replace(align(take, empty), shift=whole.shift, corrected=whole.corrected, pixel_noise=whole.pixel_noise)
