@@ -19,8 +19,8 @@ def without_dead_rim(frame: LinearRGB, backdrop: LinearRGB, most: int = MOST_LIN
     """A frame and its backdrop frame (H, W, 3) with dead lines at the rim replaced by the line farther in, in both alike.
 
     A line is dead where the ratio of the two is, along most of it, another than in the lines beside it: product that goes on to
-    the rim is also seen in these, a shadow does not end there. At most `most` lines a side are. The same arrays come back where there
-    is none.
+    the rim is also seen in these, a shadow does not end there. At most `most` lines a side are. The same arrays come back
+    where there is none.
     """
     if min(frame.shape[:2]) < 8 * most:
         return frame, backdrop
