@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.closing import Closing
+from true_backdrop.core.cut.contact import off_the_contact
 from true_backdrop.core.cut.crease import off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import near
@@ -38,6 +39,7 @@ def without_table(
     inside = product & (~paper | firm)
     if material != "strands":
         off_the_crease(inside, evidence.tone, evidence.tint, limits.tint, evidence.long_side)
+        off_the_contact(inside, evidence.tone, evidence.tint, limits.tint, evidence.noise)
     if material not in ("strands", "clear"):
         inside &= ~wedges(evidence, inside, limits) | firm
         shadows = soft_shadows(evidence, inside, closing, box, limits) & ~firm
