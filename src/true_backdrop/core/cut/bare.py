@@ -251,15 +251,21 @@ def _enclosed_by_product(
     """Whether a body, and neither pale product nor strands, is all around a place (h, w); or slender parts, if a gap is wide."""
     if unlike_around(evidence, here, place, expected) < NOT_PALE:
         return False
-    around, ring = ring_around(evidence.shape, here, place)
-    if median(evidence.thin[around][ring]) < _STRANDS:
+    if not among_strands(evidence, here, place):
         return True
+    around, ring = ring_around(evidence.shape, here, place)
     off = np.maximum(np.abs(evidence.tone[around][ring]), evidence.tint[around][ring])
     if not slender or np.mean(off < _AS_LIGHT) >= _GOES_ON:
         return False
     if is_all_around(off):
         return True
     return bool(cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5).max() > _WIDE_PX)
+
+
+def among_strands(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
+    """Whether what is around a place (h, w) is thin."""
+    around, ring = ring_around(evidence.shape, here, place)
+    return bool(ring.any() and median(evidence.thin[around][ring]) >= _STRANDS)
 
 
 def is_all_around(off: NDArray[np.float32]) -> bool:

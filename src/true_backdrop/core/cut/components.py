@@ -41,6 +41,15 @@ def places_of(mask: np.ndarray, connectivity: Literal[4, 8], least: int = 1) -> 
             yield here, labels[here] == label
 
 
+def within(outer: tuple[slice, slice], box: tuple[slice, slice]) -> tuple[slice, slice]:
+    """Where a box of what lies in an outer one is on the whole."""
+    (rows, columns), (down, across) = outer, box
+    return (
+        slice(int(rows.start + down.start), int(rows.start + down.stop)),
+        slice(int(columns.start + across.start), int(columns.start + across.stop)),
+    )
+
+
 @compiled
 def _measure(labels: NDArray[np.int32], left: int, top: int, stats: NDArray[np.int32]) -> None:
     """The statistics (n, 5) of labels (h, w) that begin at `left` and `top`; rows come from top to bottom."""

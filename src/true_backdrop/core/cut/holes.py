@@ -4,231 +4,101 @@ from __future__ import annotations
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.bare import (
-    DEEPEST,
-    FULL_LIGHT,
-    NOT_PALE,
-    PANE_PX,
-    THROUGH_GLASS,
-    TONES,
-    as_glass,
-    brighter_in_part,
-    is_pane,
-    lacks_grain,
-    tint_allowed,
-    unlike_around,
-)
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.as_lit import parts_as_lit
+from true_backdrop.core.cut.asked import Asked
+from true_backdrop.core.cut.bare import among_strands, brighter_in_part
+from true_backdrop.core.cut.components import components, places_of, within
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.grain import shows_grain
-from true_backdrop.core.cut.masks import MIXED_PX, disc, median, most_alike, near, percentiles, shrunk
-from true_backdrop.core.cut.paper import LEAST_STRUCTURE, seen_again, shows_paper
-from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.cut.masks import disc, median, near, percentiles, shrunk
 from true_backdrop.core.picture import Region
-from true_backdrop.core.treatment import Material
 
 #: Half the width of the narrowest passage that backdrop flows through at first, as a part of the long side.
 PASSAGE = 0.008
-#: Seen through glass, or as white product, a place has structure of its own; a hole has the backdrop's grain.
-#: So much more than that (in parts of it) weighs as much as the whole tolerance of tone.
-OWN_GRAIN = 1.5
 #: So many enclosed places are looked at.
 _MOST_HOLES = 1000
-#: How unlike the backdrop an enclosed place may be and still be a hole. Where product is pale or clear, less.
-UNLIKE: dict[Material, float] = {"auto": 1.5, "solid": 1.5, "strands": 1.5, "clear": 1.4, "pale": 1.35}
 
 
-def holes(
-    evidence: Evidence,
-    limits: Tolerances,
-    enclosed: Mask,
-    grain: float,
-    expected: Plane,
-    material: Material,
-    faintly: Mask | None = None,
-) -> Mask:
+def holes(asked: Asked, enclosed: Mask, seen: Mask) -> Mask:
     """Enclosed backdrop: in tone like the backdrop nearby, as neutral and as even as the bare backdrop, with its grain.
 
     They count together, so that a hole in deep shadow passes and a white label, which is a little off in each, does
     not. Where the backdrop's grain can be seen, it decides between white product and white backdrop; where it cannot, a
-    place in pale product must be as bright and as even as the backdrop itself. `faintly` (H, W) is what only faint edges
-    enclose, if anything.
+    place in pale product must be as bright and as even as the backdrop itself. `enclosed` (H, W) looks like backdrop, `seen`
+    (H, W) is where an edge is seen.
     """
-    seeds = cv2.erode(enclosed.astype(np.uint8), disc(1))
-    labels, stats = components(seeds, 4)
+    labels, stats = components(cv2.erode(enclosed.astype(np.uint8), disc(1)), 4)
     found = np.zeros(enclosed.shape, bool)
     areas = stats[:, cv2.CC_STAT_AREA].copy()
     areas[0] = 0
-    panes: list[float] = []
+    least = _least_px(asked.evidence.long_side)
     # Thousands of spots are no holes but grain; the largest are looked at.
     for label in np.argsort(-areas)[:_MOST_HOLES]:
-        if areas[label] < max(12, round(1e-5 * evidence.long_side**2)):
+        if areas[label] < least:
             break
-        box = stats[label, :4]
-        here = slice(box[1], box[1] + box[3]), slice(box[0], box[0] + box[2])
+        left, top, width, height, _ = stats[label]
+        here = slice(top, top + height), slice(left, left + width)
         place = labels[here] == label
-        shown = None if material == "clear" else _shown(evidence, here, place, limits)
-        if shown is False:
+        lit = list(parts_as_lit(asked.evidence, here, place, asked.expected, seen))
+        as_whole = asked.opens(here, place)
+        if not lit:
+            if as_whole:
+                found[here] |= place
             continue
-        if is_pane(evidence, here, place, expected):
-            panes.append(median(evidence.tone[here][place]))
-            continue
-        if panes and min(abs(median(evidence.tone[here][place]) - pane) for pane in panes) < _SAME_GLASS:
-            continue
-        if material == "clear" and as_glass(evidence, here, place, expected, material):
-            continue
-        if shown and not as_glass(evidence, here, place, expected, material):
-            found[here] |= place
-            continue
-        if not _is_hole(evidence, here, limits, place, grain, expected, UNLIKE[material]):
-            continue
-        told = evidence.structure >= _PLAIN and evidence.grain is not None
-        if not told and not shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure):
-            by_faint_edges = faintly is not None and float(faintly[here][place].mean()) > _FAINTLY
-            if _brighter(evidence, here, place, expected) or _flat(evidence, here, place, expected):
-                continue
-            if not _as_backdrop(evidence, here, place, expected, by_faint_edges):
-                continue
-            if evidence.grain is None and lacks_grain(evidence, here, place):
-                continue
-        found[here] |= place
+        for there, part in lit:
+            if asked.opens(there, part):
+                found[there] |= part
+        found[here] |= _shaded(asked, here, place, found[here], seen[here], as_whole)
     return found
 
 
-#: A smaller place that is so near to the tone of a pane (log units) is of the same glass.
-_SAME_GLASS = 0.012
+def _least_px(long_side: int) -> int:
+    """A smaller place (pixels) is none."""
+    return max(12, round(1e-5 * long_side**2))
 
 
-def _shown(evidence: Evidence, here: tuple[slice, slice], place: Mask, limits: Tolerances) -> bool | None:
-    """Whether a place (h, w) that could be backdrop shows its grain, however deep in shadow; None where that says nothing."""
-    tone = median(evidence.tone[here][place])
-    if evidence.grain is None:
-        in_full_light = abs(tone) < FULL_LIGHT
-        return (in_full_light and shows_paper(evidence.tone[here], evidence.bare[here], place, evidence.structure)) or None
-    if not TONES[0] < tone < TONES[1]:
-        return None
-    if median(evidence.tint[here][place]) > tint_allowed(tone, limits):
-        return None
-    return shows_grain(evidence.tone[here], evidence.bare[here], place, evidence.grain)
+#: The rest of a place begins so far (pixels) from the part of it that is backdrop. Where it is a shadow it borders on that along
+#: so much of what lies close to it (pixels); a handle that bends round an opening does at its ends. A slight and level one (log
+#: units) along so much.
+_BESIDE_PX, _ALONG, _CLOSE_PX, _NARROW_PX = 3, 0.5, 9, 3
+_IN_PART, _SLIGHT, _LEVEL = 0.33, -0.3, 0.06
 
 
-#: Backdrop in a hole is hardly brighter (log units, and in its noise) than in full light: product takes light from it.
-_BRIGHTER, _BRIGHTER_NOISE = 0.006, 1.0
+def _shaded(asked: Asked, here: tuple[slice, slice], place: Mask, lit: Mask, seen: Mask, as_whole: bool) -> Mask:
+    """What of the rest of a place (h, w), beside its lit parts (h, w), is backdrop in shadow and no product that is as dark and
+    hangs together with it by a neck: it goes on from these, and could be a hole together with them or by itself. What is narrow,
+    or lies between strands, is no such product where the whole place could be a hole (`as_whole`)."""
+    found, least = np.zeros_like(place), _least_px(asked.evidence.long_side)
+    beside = near(lit, _BESIDE_PX)
+    touching, close = near(beside, 1.5), near(beside, _CLOSE_PX)
 
+    def opens(there: tuple[slice, slice], rest: Mask) -> bool:
+        tone = asked.evidence.tone[here][there][rest]
+        if as_whole and (not shrunk(rest, _NARROW_PX).any() or among_strands(asked.evidence, within(here, there), rest)):
+            return True
+        if brighter_in_part(tone, asked.evidence.noise):
+            return False
+        line = rest & ~shrunk(rest, 1)
+        along = float(np.mean(touching[there][line & close[there]])) if (line & close[there]).any() else 0.0
+        deepest, lightest = percentiles(tone, 5, 95)
+        goes_on = along > _ALONG or (along > _IN_PART and deepest > _SLIGHT and lightest - deepest < _LEVEL)
+        together = lit.copy()
+        together[there] |= rest
+        return (goes_on and asked.opens(here, together)) or asked.opens(within(here, there), rest)
 
-def _brighter(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
-    """Whether a place (h, w) is brighter than the backdrop in full light, and than what is nearby: white product."""
-    tone = evidence.tone[here][place]
-    most = max(0.0, median(expected[here][place])) + _BRIGHTER + _BRIGHTER_NOISE * evidence.noise
-    return median(tone) > most or brighter_in_part(tone, evidence.noise)
-
-
-#: A label is so large at least (pixels), so much darker than the backdrop (log units) and, against that, so flat; and so much
-#: darker than what is nearby. In an opening that lies in shadow the shadow's edges are seen as well (on composites).
-_LABEL_PX, _DARKER, _FLAT, _OFF_NEARBY = 100, 0.02, 0.3, 0.05
-
-
-#: The 5th and 95th percentile of a normal distribution, in standard deviations.
-_PERCENTILE = 1.645
-
-
-def unevenness(tone: NDArray[np.float32], noise: float = 0.0, darker: float = _DARKER) -> float:
-    """How uneven the light of a place of n pixels is, beyond some noise, in parts of how much darker than the backdrop it is;
-    infinite where some of it is not darker than that by `darker`."""
-    darkest, middle, lightest = percentiles(tone, 5, 50, 95)
-    darkest, lightest = min(middle, darkest + _PERCENTILE * noise), max(middle, lightest - _PERCENTILE * noise)
-    return (lightest - darkest) / -middle if lightest < -darker else np.inf
-
-
-def _flat(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane) -> bool:
-    """Whether a place (h, w) is evenly a little darker than the backdrop and than what is nearby: a pale label."""
-    tone = evidence.tone[here][place]
-    if tone.size < _LABEL_PX or median(expected[here][place] - tone) < _OFF_NEARBY:
-        return False
-    return unevenness(tone) < _FLAT or (tone.size >= PANE_PX and _mostly_flat(tone, evidence.noise))
-
-
-#: Most of a pane or a label is as even as this, against how much darker it is, though a shadow may lie over the rest of it.
-_MOST_OF, _MOSTLY_FLAT = 0.6, 0.1
-#: That part of a normal distribution lies within so many standard deviations.
-_MOST_OF_NORMAL = 1.683
-
-
-def _mostly_flat(tone: NDArray[np.float32], noise: float) -> bool:
-    """Whether the part of a place's n pixels that is most alike is darker than the backdrop, and even beyond noise."""
-    ordered = np.sort(tone)
-    alike = ordered[most_alike(ordered, _MOST_OF)]
-    middle, width = float(alike[(alike.size - 1) // 2]), float(alike[-1] - alike[0])
-    return middle < -_DARKER and width - _MOST_OF_NORMAL * noise < -_MOSTLY_FLAT * middle
-
-
-#: More of a place than this enclosed by faint edges alone makes it doubtful.
-_FAINTLY = 0.3
-#: How far off the tone of the backdrop a hole in pale product may be, and one that faint edges enclose, and how much more for
-#: each unit of a shadow's depth; and how uneven (in its noise, and in the same).
-_AS_BRIGHT, _JUST_AS_BRIGHT, _IN_SHADOW = 0.03, 0.012, 0.4
-_AS_EVEN, _UNEVEN_IN_SHADOW = 2.5, 0.2
-
-
-def _as_backdrop(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, by_faint_edges: bool) -> bool:
-    """Whether a place (h, w) that no grain can tell is backdrop and not a part of pale product, by tone and evenness."""
-    if unlike_around(evidence, here, place, expected) > NOT_PALE:
-        return True
-    tone = evidence.tone[here][place]
-    depth = median(np.clip(-expected[here][place], 0, DEEPEST))
-    bright = median(np.abs(tone - expected[here][place]))
-    uneven = median(np.abs(tone - median(tone)))
-    allowed = _JUST_AS_BRIGHT if by_faint_edges else _AS_BRIGHT
-    return bright < allowed + _IN_SHADOW * depth and uneven < _AS_EVEN * evidence.noise + _UNEVEN_IN_SHADOW * depth
-
-
-#: Where what is around is darker than this (log units) it is the product's own shadow, which a hole need not lie in.
-_DARK_AROUND = -0.25
-#: The backdrop's grain weighs in full where so much of it is seen again on bare backdrop.
-_PLAIN = 0.7
-#: What the paper's grain weighs when it is wholly there or wholly missing, in the measure of `UNLIKE`.
-_GRAIN_WEIGHT = 1.6
-
-
-def _is_hole(
-    evidence: Evidence,
-    here: tuple[slice, slice],
-    limits: Tolerances,
-    place: Mask,
-    bare_grain: float,
-    expected: Plane,
-    allowed: float,
-) -> bool:
-    """Whether an enclosed place, a mask (h, w) of a box of the evidence, is less unlike the backdrop than allowed."""
-    tone = evidence.tone[here][place]
-    off = median(np.abs(tone - expected[here][place]))
-    if median(expected[here][place]) < _DARK_AROUND:
-        off = min(off, median(np.abs(tone)))
-    unlike = off / limits.hole_tone + median(evidence.tint[here][place]) / (0.6 * limits.tint)
-    if unlike > allowed + _GRAIN_WEIGHT / 2:
-        return False  # no grain could make up for that
-    # A small place has no inside.
-    inner = shrunk(place, MIXED_PX) if np.count_nonzero(place) > _SMALL else None
-    deep = inner is not None and np.count_nonzero(inner) >= _ENOUGH
-    grain = median(evidence.thin[here][inner if deep else place])
-    unlike += max(0.0, grain / bare_grain - 1) / OWN_GRAIN
-    again = None
-    if inner is not None and evidence.structure >= LEAST_STRUCTURE:
-        again = seen_again(evidence.tone[here], evidence.bare[here], inner)
-    if again is not None:
-        # Grain that is seen faintly on bare backdrop is told by chance in a small place.
-        plainly = min(max((evidence.structure - LEAST_STRUCTURE) / (_PLAIN - LEAST_STRUCTURE), 0.0), 1.0)
-        missing = 0.5 - min(max(again / evidence.structure, 0.0), 1.0)
-        # Through glass paper is seen as well, but dimmer: only where it is as bright as around is its grain a proof.
-        unlike += plainly * _GRAIN_WEIGHT * (missing if missing > 0 else missing * max(0.0, 1 - off / THROUGH_GLASS))
-    return bool(unlike < allowed)
-
-
-#: Pixels that a median of evidence is taken from at least, and pixels of a place that has an inside.
-_ENOUGH, _SMALL = 40, 180
+    denied = np.zeros_like(place)
+    for there, rest in places_of(place & ~beside, 4, least):
+        if opens(there, rest):
+            found[there] |= rest
+            continue
+        denied[there] |= rest
+        for box, part in places_of(rest & ~seen[there], 4, least):
+            if opens(within(there, box), part):
+                found[within(there, box)] |= part
+    if as_whole:
+        found |= place & ~near(denied & ~found, _BESIDE_PX)
+    return found
 
 
 def gaps(narrow: Mask, backdrop: Mask, long_side: int) -> Mask:
@@ -254,6 +124,8 @@ def gaps(narrow: Mask, backdrop: Mask, long_side: int) -> Mask:
     return np.asarray(narrow & opens[labels])
 
 
+#: Pixels that a median of evidence is taken from at least.
+_ENOUGH = 40
 #: Less grain than this, in the backdrop's noise, is measured as none.
 _LEAST_GRAIN = 0.15
 #: Backdrop so near to full light (log units) lies in no shadow.

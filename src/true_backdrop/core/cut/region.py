@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.asked import Asked
 from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, grained, paper_within, papered
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.closing import Closing
@@ -144,7 +145,8 @@ def decide(
     grain = bare_grain(evidence, outside)
     evidence, outside = evidence.part(box), outside[box]
     faintly = None if enclosed is None else enclosed[box]
-    found = holes(evidence, limits, like.alike[box] & ~outside, grain, expected, material, faintly)
+    asked = Asked(evidence, limits, grain, expected, material, faintly)
+    found = holes(asked, like.alike[box] & ~outside, closing.seen[box])
     bare = bare_pixels(evidence, limits, expected)
     found |= papered(evidence, bare, ~outside & ~found, expected, material)
     if material != "clear":
