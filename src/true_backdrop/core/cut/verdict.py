@@ -28,6 +28,7 @@ from true_backdrop.core.cut.outline_doubt import at_the_foot, edges, nearly_back
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
 from true_backdrop.core.cut.small_signs import small_signs
+from true_backdrop.core.cut.stumps import stumps
 
 #: Where even between the two quietest values so much of the product changes, a person should look.
 RESTLESS = 0.02
@@ -61,7 +62,7 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     redo, at_edge = _reasons_to_redo(product)
     if redo:
         return Judgement(Verdict.REDO, tuple(redo), 1.0, at_edge)
-    of_the_edge = edges(evidence, plainly, decided), softness(evidence, decided)
+    of_the_edge = edges(evidence, plainly, decided), softness(evidence, decided), stumps(evidence, decided)
     of_what_is_inside = nearly_backdrop(evidence, decided), at_the_foot(evidence, decided)
     of_the_match = _match(decided), _one_part_more(evidence, decided)
     asked = (*of_the_edge, *of_what_is_inside, *of_the_match, _between(evidence, decided), _beside(decided))
