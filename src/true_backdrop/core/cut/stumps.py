@@ -38,13 +38,10 @@ def stumps(evidence: Evidence, decided: Decided) -> Found:
         length = float(np.hypot(width, height))
         if label == 0 or length > _MOST * evidence.long_side:
             continue
-        middle_y, middle_x, reach = y + height / 2, x + width / 2, _WITHIN * length
-        near = Region(int(middle_y - reach), int(middle_x - reach), int(middle_y + reach) + 1, int(middle_x + reach) + 1)
-        part = Region(
-            max(near.top, 0), max(near.left, 0), min(near.bottom, inside.shape[0]), min(near.right, inside.shape[1])
-        ).slices
+        reach = _WITHIN * length
+        part = Region(y, x, y + height, x + width).grown(int(reach), *inside.shape).slices
         rows, columns = np.ogrid[part]
-        around = np.hypot(rows - middle_y, columns - middle_x) < reach
+        around = np.hypot(rows - y - height / 2, columns - x - width / 2) < reach
         if np.count_nonzero(inside[part] & around) > _OF_A_STRIP * length * length:
             continue
         sides = ring[part] & around & (labels[part] != label)
