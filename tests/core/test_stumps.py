@@ -34,4 +34,3 @@ def test_an_arm_that_ends_before_is_not() -> None:
     judgement, alpha = judged(_arm(fades=False))
     assert alpha[(X > 360) & (X < 430) & (np.abs(Y - 240) < 12)].mean() > 0.95
     assert not asks(judgement, WORDS)
-    assert alpha.shape == SIZE
