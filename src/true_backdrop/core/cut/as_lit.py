@@ -43,8 +43,12 @@ def parts_as_lit(
 
     `expected` (H, W) is the backdrop's tone nearby, `seen` (H, W) where an edge is seen.
     """
-    size = np.count_nonzero(place)
+    size, allowed = np.count_nonzero(place), _TONE + _NOISE * evidence.noise
     if size < 2 * _PART_PX:
+        return
+    own, nearby = evidence.tone[here][place], expected[here][place]
+    off = np.minimum(np.abs(own), np.abs(own - nearby))
+    if not _PART_PX <= np.count_nonzero(off < 2 * allowed) < _MOST_OF * size:
         return
     weight = np.asarray(cv2.GaussianBlur(place.astype(np.float32), (0, 0), _SMOOTH_PX), np.float32) + np.float32(1e-4)
 
@@ -53,9 +57,10 @@ def parts_as_lit(
 
     tone, tint = smoothed(evidence.tone[here]), smoothed(evidence.tint[here])
     neutral = place & (tint < _TINT + 3 * _NOISE * evidence.noise)
-    taken, allowed = np.zeros_like(place), _TONE + _NOISE * evidence.noise
+    taken = np.zeros_like(place)
     # In full light, and where it lies in the shade that is seen nearby.
-    for off in (tone, tone - expected[here]):
+    in_shade = median(nearby) < -allowed / 2
+    for off in (tone, tone - expected[here]) if in_shade else (tone,):
         as_lit = neutral & (np.abs(off) < allowed) & ~taken
         closed = cv2.morphologyEx(as_lit.astype(np.uint8), cv2.MORPH_CLOSE, disc(_CLOSED_PX))
         broad = cv2.morphologyEx(closed * place, cv2.MORPH_OPEN, disc(_BROAD_PX))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import Mask
+from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.as_lit import parts_as_lit
 from true_backdrop.core.cut.asked import Asked
 from true_backdrop.core.cut.bare import among_strands, brighter_in_part
@@ -40,8 +40,11 @@ def holes(asked: Asked, enclosed: Mask, seen: Mask) -> Mask:
         left, top, width, height, _ = stats[label]
         here = slice(top, top + height), slice(left, left + width)
         place = labels[here] == label
-        lit = list(parts_as_lit(asked.evidence, here, place, asked.expected, seen))
         as_whole = asked.opens(here, place)
+        if as_whole and _is_of_a_kind(asked.evidence.tone[here][place], asked.expected[here][place]):
+            found[here] |= place
+            continue
+        lit = list(parts_as_lit(asked.evidence, here, place, asked.expected, seen))
         if not lit:
             if as_whole:
                 found[here] |= place
@@ -51,6 +54,17 @@ def holes(asked: Asked, enclosed: Mask, seen: Mask) -> Mask:
                 found[there] |= part
         found[here] |= _shaded(asked, here, place, found[here], seen[here], as_whole)
     return found
+
+
+#: No product hangs together with an opening of which hardly a pixel (percent) is so much darker than the backdrop nearby, or so
+#: much lighter than it in full light (log units).
+_FEW, _DARKER, _LIGHTER = 2, -0.2, 0.04
+
+
+def _is_of_a_kind(tone: Plane, expected: Plane) -> bool:
+    """Whether a place's n pixels are all as light as the backdrop, or as the backdrop nearby."""
+    (deepest,), (lightest,) = percentiles(np.maximum(tone, tone - expected), _FEW), percentiles(tone, 100 - _FEW)
+    return deepest > _DARKER and lightest < _LIGHTER
 
 
 def _least_px(long_side: int) -> int:
@@ -70,8 +84,8 @@ def _shaded(asked: Asked, here: tuple[slice, slice], place: Mask, lit: Mask, see
     hangs together with it by a neck: it goes on from these, and could be a hole together with them or by itself. What is narrow,
     or lies between strands, is no such product where the whole place could be a hole (`as_whole`)."""
     found, least = np.zeros_like(place), _least_px(asked.evidence.long_side)
-    beside = near(lit, _BESIDE_PX)
-    touching, close = near(beside, 1.5), near(beside, _CLOSE_PX)
+    beside = _grown(lit, _BESIDE_PX)
+    touching, close = _grown(beside, 1), _grown(beside, _CLOSE_PX)
 
     def opens(there: tuple[slice, slice], rest: Mask) -> bool:
         tone = asked.evidence.tone[here][there][rest]
@@ -97,8 +111,13 @@ def _shaded(asked: Asked, here: tuple[slice, slice], place: Mask, lit: Mask, see
             if opens(within(there, box), part):
                 found[within(there, box)] |= part
     if as_whole:
-        found |= place & ~near(denied & ~found, _BESIDE_PX)
+        found |= place & ~_grown(denied & ~found, _BESIDE_PX)
     return found
+
+
+def _grown(mask: Mask, by: int) -> Mask:
+    """A mask of a place (h, w), so many pixels wider."""
+    return np.asarray(cv2.dilate(mask.astype(np.uint8), disc(by)) > 0)
 
 
 def gaps(narrow: Mask, backdrop: Mask, long_side: int) -> Mask:
