@@ -22,7 +22,7 @@ def table() -> list[str]:
         "",
         f"{EACH} each of {len(PRODUCTS)} kinds, 600 to 1400 px high, on sets of {len(SETS)} kinds (bench/drawn.py), a third of them with "
         "a camera that was touched, and a third saved as JPEG of quality 92 to 98. MSE x 10,000, mean and median; automatic settings "
-        "only. Other drawings of the same kinds were worked on, none of these.",
+        "only. Other drawings of the same kinds were worked on; of these the cups were looked at.",
         "",
         *heading("product"),
     ]
