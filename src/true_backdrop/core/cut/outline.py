@@ -209,15 +209,24 @@ def _among_strands(evidence: Evidence, product: Mask, shade: Plane, material: Ma
     band = np.float32(FIRM_BAND) + wider
     wide = wider > _WIDER
     if wide.any():
-        whole = surfaces(evidence, limits, product, shade) if surface is None else surface
+        whole = _surfaces_there(evidence, limits, product, shade, wide) if surface is None else surface
         if open_there.any():
             whole = whole | unreached(evidence, product & wide & (signed > 0) & open_there, shade)
         signed = _whole(signed, band, whole & wide)
     return signed, band
 
 
-#: Where the band is wider than a firm one by more than this (proxy pixels) surfaces are looked for in it.
-_WIDER = 3.0
+def _surfaces_there(evidence: Evidence, limits: Tolerances, product: Mask, shade: Plane, there: Mask) -> Mask:
+    """The surfaces (H, W) of a product, looked for around where they are asked for only."""
+    left, top, width, height = cv2.boundingRect(there.astype(np.uint8))
+    here = Region(top, left, top + height, left + width).grown(_SURFACE_MARGIN, *product.shape).slices
+    found = np.zeros_like(product)
+    found[here] = surfaces(evidence.view(here), limits, product[here], shade[here])
+    return found
+
+
+#: Where the band is wider than a firm one by more than this (proxy pixels) surfaces are looked for in it, and so far around.
+_WIDER, _SURFACE_MARGIN = 3.0, 24
 #: A surface is whole from so far inside its edge on (proxy pixels), and for sure by so much.
 _EDGE_PX, _SURELY_PX = 2.0, 2.0
 
