@@ -84,3 +84,14 @@ def test_dust_that_a_noisy_frame_shows_is_no_shadow() -> None:
     before = product.copy()
     off_the_contact(product, tone, np.zeros(SIZE, np.float32), 0.06, 0.05)
     assert (product == before).all()
+
+
+@pytest.mark.parametrize("seed", range(8))
+def test_whatever_the_planes_are_it_only_takes_product_off(seed: int) -> None:
+    """Coarse noise, with levels that repeat: there are edges without any slope beside them."""
+    rng = np.random.default_rng(seed)
+    tone = np.kron(rng.choice([-1.2, -0.6, -0.2, 0.0, 0.3], (30, 35)), np.ones((4, 4))).astype(np.float32)
+    product = np.kron(rng.random((30, 35)) < 0.7, np.ones((4, 4))) > 0
+    before = product.copy()
+    off_the_contact(product, tone, np.zeros(SIZE, np.float32), 0.06, 0.0)
+    assert not (product & ~before).any()
