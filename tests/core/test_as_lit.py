@@ -9,7 +9,10 @@ import pytest
 from tests.core.test_area import SIZE, X, Y, cut, photographed
 from tests.scenes import Scene
 from true_backdrop.core.cut.as_lit import parts_as_lit
+from true_backdrop.core.cut.asked import Asked
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.holes import holes
+from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.prepare import prepare
 
@@ -51,12 +54,17 @@ def test_backdrop_goes_on_into_the_shadow_in_it() -> None:
     assert alpha[HANDLE & (X > 470)].mean() > 0.95
 
 
-def _parts(tone: np.ndarray, *, bare: float = -0.4) -> list[np.ndarray]:
-    """Parts (H, W) of a place that is all of the body and the opening, of such a tone (H, W)."""
+def _evidence(tone: np.ndarray, bare: float = -0.4) -> Evidence:
+    """Neutral, without steps or grain, of such a tone (H, W) and hardly any noise."""
     flat = np.zeros(SIZE, np.float32)
     tone = (tone + np.random.default_rng(1).normal(0, 0.003, SIZE)).astype(np.float32)
     relief = np.zeros((*SIZE, 3), np.uint8)
-    evidence = Evidence(tone, flat, flat, flat, relief, np.full(SIZE, bare, np.float32), 0.0, 0.003, max(SIZE))
+    return Evidence(tone, flat, flat, flat, relief, np.full(SIZE, bare, np.float32), 0.0, 0.003, max(SIZE))
+
+
+def _parts(tone: np.ndarray, *, bare: float = -0.4) -> list[np.ndarray]:
+    """Parts (H, W) of a place that is all of the body and the opening, of such a tone (H, W)."""
+    evidence, flat = _evidence(tone, bare), np.zeros(SIZE, np.float32)
     whole = slice(0, SIZE[0]), slice(0, SIZE[1])
     found = []
     for here, part in parts_as_lit(evidence, whole, BODY | OPENING, flat, np.zeros(SIZE, bool)):
@@ -84,3 +92,13 @@ def test_nothing_is_told_where_the_backdrop_is_blown_out() -> None:
 
 def test_a_place_that_is_backdrop_all_over_has_no_parts() -> None:
     assert not _parts(np.zeros(SIZE))
+
+
+def test_of_a_product_said_to_be_clear_no_part_is_asked_by_itself() -> None:
+    """What is as light as the backdrop there may be glass."""
+    evidence = _evidence(np.where(OPENING, 0.0, np.where(BODY, 0.15, -0.5)))
+    nothing, neck = np.zeros(SIZE, bool), (X > 400) & (X < 425) & (np.abs(Y - 230) < 4)
+    limits = Tolerances.of(50, evidence.noise, evidence.long_side)
+    for material, opens in (("auto", True), ("clear", False)):
+        asked = Asked(evidence, limits, 0.01, np.zeros(SIZE, np.float32), material)
+        assert (holes(asked, BODY | OPENING | neck, nothing)[OPENING].mean() > 0.8) == opens

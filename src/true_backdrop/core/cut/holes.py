@@ -41,10 +41,10 @@ def holes(asked: Asked, enclosed: Mask, seen: Mask) -> Mask:
         here = slice(top, top + height), slice(left, left + width)
         place = labels[here] == label
         as_whole = asked.opens(here, place)
-        if as_whole and _is_of_a_kind(asked.evidence.tone[here][place], asked.expected[here][place]):
-            found[here] |= place
-            continue
-        lit = list(parts_as_lit(asked.evidence, here, place, asked.expected, seen))
+        of_a_kind = as_whole and _is_of_a_kind(asked.evidence.tone[here][place], asked.expected[here][place])
+        # Through glass the backdrop is seen as well, and nothing parts the two.
+        ask_parts = asked.material != "clear" and not of_a_kind
+        lit = list(parts_as_lit(asked.evidence, here, place, asked.expected, seen)) if ask_parts else []
         if not lit:
             if as_whole:
                 found[here] |= place
