@@ -17,10 +17,12 @@ export function CompareTakes({ atTable, onClose }: { atTable: AtTable; onClose: 
   const { shot, takes } = atTable;
   const chosen = shot?.frame?.id ?? null;
   const [shown, setShown] = useState(chosen);
-  const [other, setOther] = useState(takes.filter((take) => take.id !== chosen).at(-1)?.id ?? null);
+  const [before, setBefore] = useState<number | null>(null);
+  // The newest other one, until two were looked at; the takes may come in later than the shot.
+  const other = before ?? takes.filter((take) => take.id !== shown).at(-1)?.id ?? null;
   const show = (id: number) => {
     if (id === shown) return;
-    setOther(shown);
+    setBefore(shown);
     setShown(id);
   };
   useHotkeys(keys.swapTakes.keys, () => other !== null && show(other), [other, shown]);
