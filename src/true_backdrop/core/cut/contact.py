@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.crease import TINTED
 
 #: A strip is at most so wide, and its edge outwards is looked for so far away, in proxy pixels.
 _WIDEST, _REACH = 16, 12
@@ -21,8 +22,6 @@ _WIDEST, _REACH = 16, 12
 _DARKER, _LIGHTER, _IN_NOISE, _BLACK = 0.12, 0.2, 8.0, 0.25
 #: So much of its depth is seen outside of the outline, a pixel away: along an edge in focus hardly anything is.
 _OUTSIDE = 0.2
-#: In a shadow the light that is left came off the product and carries so much of its colour, for each unit of depth.
-_TINTED = 0.35
 #: It gets lighter in one edge: before that by no more than such a part of its slope.
 _ANOTHER = 0.12
 #: How far an edge rises is looked at over so many pixels to either side of where it is steepest.
@@ -52,7 +51,7 @@ def off_the_contact(product: Mask, tone: Plane, tint: Plane, tint_limit: float, 
 
 def _ends(product: Mask, taken: Mask, tone: Plane, tint: Plane, tint_limit: float) -> Mask:
     """What (H, W) goes on from a strip that was taken, where it is seen aslant: as dark, as neutral, and smaller."""
-    dark = product & (tone < -_DARKER / 2) & (tint < tint_limit + _TINTED * np.clip(-tone, 0, 1))
+    dark = product & (tone < -_DARKER / 2) & (tint < tint_limit + TINTED * np.clip(-tone, 0, 1))
     labels, stats = components(dark, 4)
     beside = np.unique(labels[cv2.dilate(taken.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0])
     strips, _ = components(taken | dark, 8)
@@ -84,7 +83,7 @@ def _find(product: Mask, tone: Plane, tint: Plane, tint_limit: float, noise: flo
                 at = y + first - 1 - i
                 levels[i] = np.exp(tone[at, x])
                 depth = min(max(-tone[at, x], np.float32(0)), np.float32(1))
-                neutral[i] = (product[at, x] or i < first) and tint[at, x] <= tint_limit + _TINTED * depth
+                neutral[i] = (product[at, x] or i < first) and tint[at, x] <= tint_limit + TINTED * depth
             strips[y, x], softer[y, x] = _strip(levels, neutral, first, noise)
 
 

@@ -13,7 +13,7 @@ _IN_SHADOW = -0.2
 #: A shadow grows darker by this much (log units a pixel) on its way in to the crease.
 _DARKER = 0.15
 #: In a shadow the light that is left came off the product and carries so much of its colour, for each unit of depth.
-_TINTED = 0.35
+TINTED = 0.35
 #: So many pixels out an edge's own softness has ended.
 _CLEAR = 3
 #: A contact shadow is at most so wide, in proxy pixels.
@@ -48,7 +48,7 @@ def off_the_crease(product: Mask, tone: Plane, tint: Plane, tint_limit: float, l
     taken = before & ~product
     if taken.any():
         # It went line by line; where a few lines were left standing in between they are shadow as well.
-        standing = product & ~_wider(product) & (tint < tint_limit + _TINTED * np.clip(-tone, 0, 1))
+        standing = product & ~_wider(product) & (tint < tint_limit + TINTED * np.clip(-tone, 0, 1))
         standing &= cv2.dilate(taken.astype(np.uint8), np.ones((1, 2 * _LINES + 1), np.uint8)) > 0
         product[standing] = False
     for down, across in ((0, 1), (0, -1), (1, 0)):
@@ -116,7 +116,7 @@ def _slope(
         if py < 1 or px < 1 or py > height - 2 or px > width - 2 or not product[py, px]:
             return length
         depth = min(max(-tone[py, px], np.float32(0)), np.float32(1))
-        if tint[py, px] > tint_limit + _TINTED * depth:
+        if tint[py, px] > tint_limit + TINTED * depth:
             return length
         if not product[py + down, px + across] or tone[py + down, px + across] >= tone[py, px] - darker:
             return length

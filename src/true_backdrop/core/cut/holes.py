@@ -52,7 +52,8 @@ def holes(asked: Asked, enclosed: Mask, seen: Mask) -> Mask:
         for there, part in lit:
             if asked.opens(there, part):
                 found[there] |= part
-        found[here] |= _shaded(asked, here, place, found[here], seen[here], as_whole)
+        # Another place may lie in the same box.
+        found[here] |= _shaded(asked, here, place, found[here] & place, seen[here], as_whole)
     return found
 
 
