@@ -9,8 +9,8 @@ import pytest
 from tests.core.test_area import SIZE, X, Y, cut, photographed
 from tests.scenes import Scene
 from true_backdrop.core.cut.as_lit import parts_as_lit
-from true_backdrop.core.cut.asked import Asked
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.hole_criteria import HoleCriteria
 from true_backdrop.core.cut.holes import holes
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Picture
@@ -100,5 +100,5 @@ def test_of_a_product_said_to_be_clear_no_part_is_asked_by_itself() -> None:
     nothing, neck = np.zeros(SIZE, bool), (X > 400) & (X < 425) & (np.abs(Y - 230) < 4)
     limits = Tolerances.of(50, evidence.noise, evidence.long_side)
     for material, opens in (("auto", True), ("clear", False)):
-        asked = Asked(evidence, limits, 0.01, np.zeros(SIZE, np.float32), material)
-        assert (holes(asked, BODY | OPENING | neck, nothing)[OPENING].mean() > 0.8) == opens
+        criteria = HoleCriteria(evidence, limits, 0.01, np.zeros(SIZE, np.float32), material)
+        assert (holes(criteria, BODY | OPENING | neck, nothing)[OPENING].mean() > 0.8) == opens

@@ -6,9 +6,9 @@ import cv2
 import numpy as np
 import pytest
 
-from true_backdrop.core.cut.asked import Asked
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import along_rim
+from true_backdrop.core.cut.hole_criteria import HoleCriteria
 from true_backdrop.core.cut.holes import holes
 from true_backdrop.core.cut.pockets import wedges
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -68,5 +68,5 @@ def test_backdrop_in_full_light_is_a_hole_whatever_shade_is_expected_there(grain
     evidence = evidence_of(np.where(BALL & ~inside, -0.9, 0.0), grain=grain, tint=0.034)
     limits = Tolerances.of(90, evidence.noise, evidence.long_side)
     shade = np.full(inside.shape, -0.3, np.float32)
-    found = holes(Asked(evidence, limits, 0.01, shade, "solid"), inside, np.zeros_like(inside))
+    found = holes(HoleCriteria(evidence, limits, 0.01, shade, "solid"), inside, np.zeros_like(inside))
     assert (found[inside].mean() > 0.8) == opens

@@ -8,13 +8,13 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.asked import unevenness
 from true_backdrop.core.cut.bare import bare_pixels, unlike_around
 from true_backdrop.core.cut.closing import LARGE_OUTSIDE, Closing
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
+from true_backdrop.core.cut.hole_criteria import unevenness
 from true_backdrop.core.cut.masks import MIXED_PX, disc, near, percentiles, shrunk
 from true_backdrop.core.cut.paper import seen_again, shows_paper
 from true_backdrop.core.cut.region import alike_at, shade_around

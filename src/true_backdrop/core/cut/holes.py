@@ -7,10 +7,10 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.as_lit import parts_as_lit
-from true_backdrop.core.cut.asked import Asked
 from true_backdrop.core.cut.bare import among_strands, brighter_in_part
 from true_backdrop.core.cut.components import components, places_of, within
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.hole_criteria import HoleCriteria
 from true_backdrop.core.cut.masks import disc, median, near, percentiles, shrunk
 from true_backdrop.core.picture import Region
 
@@ -20,7 +20,7 @@ PASSAGE = 0.008
 _MOST_HOLES = 1000
 
 
-def holes(asked: Asked, enclosed: Mask, seen: Mask) -> Mask:
+def holes(criteria: HoleCriteria, enclosed: Mask, seen: Mask) -> Mask:
     """Enclosed backdrop: in tone like the backdrop nearby, as neutral and as even as the bare backdrop, with its grain.
 
     They count together, so that a hole in deep shadow passes and a white label, which is a little off in each, does
@@ -32,7 +32,7 @@ def holes(asked: Asked, enclosed: Mask, seen: Mask) -> Mask:
     found = np.zeros(enclosed.shape, bool)
     areas = stats[:, cv2.CC_STAT_AREA].copy()
     areas[0] = 0
-    least = _least_px(asked.evidence.long_side)
+    least = _least_px(criteria.evidence.long_side)
     # Thousands of spots are no holes but grain; the largest are looked at.
     for label in np.argsort(-areas)[:_MOST_HOLES]:
         if areas[label] < least:
@@ -40,20 +40,20 @@ def holes(asked: Asked, enclosed: Mask, seen: Mask) -> Mask:
         left, top, width, height, _ = stats[label]
         here = slice(top, top + height), slice(left, left + width)
         place = labels[here] == label
-        as_whole = asked.opens(here, place)
-        of_a_kind = as_whole and _is_of_a_kind(asked.evidence.tone[here][place], asked.expected[here][place])
+        as_whole = criteria.opens(here, place)
+        of_a_kind = as_whole and _is_of_a_kind(criteria.evidence.tone[here][place], criteria.expected[here][place])
         # Through glass the backdrop is seen as well, and nothing parts the two.
-        ask_parts = asked.material != "clear" and not of_a_kind
-        lit = list(parts_as_lit(asked.evidence, here, place, asked.expected, seen)) if ask_parts else []
+        ask_parts = criteria.material != "clear" and not of_a_kind
+        lit = list(parts_as_lit(criteria.evidence, here, place, criteria.expected, seen)) if ask_parts else []
         if not lit:
             if as_whole:
                 found[here] |= place
             continue
         for there, part in lit:
-            if asked.opens(there, part):
+            if criteria.opens(there, part):
                 found[there] |= part
         # Another place may lie in the same box.
-        found[here] |= _shaded(asked, here, place, found[here] & place, seen[here], as_whole)
+        found[here] |= _shaded(criteria, here, place, found[here] & place, seen[here], as_whole)
     return found
 
 
@@ -80,19 +80,19 @@ _BESIDE_PX, _ALONG, _CLOSE_PX, _NARROW_PX = 3, 0.5, 9, 3
 _IN_PART, _SLIGHT, _LEVEL = 0.33, -0.3, 0.06
 
 
-def _shaded(asked: Asked, here: tuple[slice, slice], place: Mask, lit: Mask, seen: Mask, as_whole: bool) -> Mask:
+def _shaded(criteria: HoleCriteria, here: tuple[slice, slice], place: Mask, lit: Mask, seen: Mask, as_whole: bool) -> Mask:
     """What of the rest of a place (h, w), beside its lit parts (h, w), is backdrop in shadow and no product that is as dark and
     hangs together with it by a neck: it goes on from these, and could be a hole together with them or by itself. What is narrow,
     or lies between strands, is no such product where the whole place could be a hole (`as_whole`)."""
-    found, least = np.zeros_like(place), _least_px(asked.evidence.long_side)
+    found, least = np.zeros_like(place), _least_px(criteria.evidence.long_side)
     beside = _grown(lit, _BESIDE_PX)
     touching, close = _grown(beside, 1), _grown(beside, _CLOSE_PX)
 
     def opens(there: tuple[slice, slice], rest: Mask) -> bool:
-        tone = asked.evidence.tone[here][there][rest]
-        if as_whole and (not shrunk(rest, _NARROW_PX).any() or among_strands(asked.evidence, within(here, there), rest)):
+        tone = criteria.evidence.tone[here][there][rest]
+        if as_whole and (not shrunk(rest, _NARROW_PX).any() or among_strands(criteria.evidence, within(here, there), rest)):
             return True
-        if brighter_in_part(tone, asked.evidence.noise):
+        if brighter_in_part(tone, criteria.evidence.noise):
             return False
         line = rest & ~shrunk(rest, 1)
         along = float(np.mean(touching[there][line & close[there]])) if (line & close[there]).any() else 0.0
@@ -100,7 +100,7 @@ def _shaded(asked: Asked, here: tuple[slice, slice], place: Mask, lit: Mask, see
         goes_on = along > _ALONG or (along > _IN_PART and deepest > _SLIGHT and lightest - deepest < _LEVEL)
         together = lit.copy()
         together[there] |= rest
-        return (goes_on and asked.opens(here, together)) or asked.opens(within(here, there), rest)
+        return (goes_on and criteria.opens(here, together)) or criteria.opens(within(here, there), rest)
 
     denied = np.zeros_like(place)
     for there, rest in places_of(place & ~beside, 4, least):

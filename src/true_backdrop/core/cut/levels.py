@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.asked import OWN_GRAIN, UNLIKE
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.hole_criteria import OWN_GRAIN, UNLIKE
 from true_backdrop.core.cut.holes import PASSAGE
 from true_backdrop.core.cut.propose import VISIBLE_PART
 from true_backdrop.core.cut.tolerances import Tolerances

@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.asked import Asked
 from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, grained, paper_within, papered
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.flanks import flanks_by_light
+from true_backdrop.core.cut.hole_criteria import HoleCriteria
 from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
 from true_backdrop.core.cut.openings import openings_alike
@@ -145,8 +145,8 @@ def decide(
     grain = bare_grain(evidence, outside)
     evidence, outside = evidence.part(box), outside[box]
     faintly = None if enclosed is None else enclosed[box]
-    asked = Asked(evidence, limits, grain, expected, material, faintly)
-    found = holes(asked, like.alike[box] & ~outside, closing.seen[box])
+    criteria = HoleCriteria(evidence, limits, grain, expected, material, faintly)
+    found = holes(criteria, like.alike[box] & ~outside, closing.seen[box])
     bare = bare_pixels(evidence, limits, expected)
     found |= papered(evidence, bare, ~outside & ~found, expected, material)
     if material != "clear":

@@ -39,7 +39,7 @@ _SAME_GLASS = 0.012
 
 
 @dataclass(slots=True)
-class Asked:
+class HoleCriteria:
     """What enclosed places are held against, and the glass that was found among them so far.
 
     evidence  planes (H, W)
