@@ -28,6 +28,7 @@ class Decided:
     looser    at the next looser one that was tried
     strands   what of the product is cut as strands without anybody saying that there are any; None where all is said
     open      what of the product shows the backdrop between its strands, and is cut so
+    veiled    where the product's colour alone says that the backdrop is seen between strands (veil.py), unless they were named
     through   where the backdrop was seen through it without anybody saying so (glass.py); None where nowhere
     """
 
@@ -46,3 +47,4 @@ class Decided:
     stricter: Mask | None = None
     looser: Mask | None = None
     strands: Mask | None = None
+    veiled: Mask | None = None

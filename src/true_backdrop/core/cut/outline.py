@@ -26,6 +26,7 @@ from true_backdrop.core.cut.strands import (
     strandedness,
 )
 from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.cut.veil import open_by_colour
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
 
@@ -53,6 +54,7 @@ class Outline:
     by_hand  what a person did to it, where anybody did
     noise    of the backdrop, relative, and `pixel_noise` that of the frame's own pixels
     covers   the part of the frame (frame pixels) that the planes show, when that is not all of it (close_up.py)
+    veiled   where the product's colour alone says that strands leave pixels open (veil.py), None where nowhere
     """
 
     product: Mask
@@ -66,6 +68,7 @@ class Outline:
     by_hand: ByHand | None = None
     pixel_noise: float = 0.0
     covers: Region | None = None
+    veiled: Mask | None = None
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -106,6 +109,7 @@ def trace(
     signed = np.full(shape, -_FAR, np.float32)
     band = np.full(shape, FIRM_BAND, np.float32)
     colour = np.zeros((*shape, 3), np.float32)
+    veiled = None
     left, top, width, height = cv2.boundingRect(product.astype(np.uint8))
     if width:
         # Farther from the product than this nothing depends on it.
@@ -113,7 +117,10 @@ def trace(
         there = evidence.view(part)
         shade = np.asarray(cv2.log(shadow[part]), np.float32)
         firmly = None if kept is None else kept[part]
-        signed[part], band[part] = _among_strands(there, product[part], shade, material, firmly)
+        signed[part], band[part], half_open = _among_strands(there, product[part], shade, material, firmly)
+        if half_open is not None:
+            veiled = np.zeros(shape, bool)
+            veiled[part] = half_open
         band[part] = _narrowed(band[part], signed[part], there)
         if kept is not None:
             band[kept] = FIRM_BAND
@@ -123,6 +130,7 @@ def trace(
         signed[part], band[part] = at_halfway(*lit, signed[part], band[part], held, aligned.noise)
         colour[part] = own_colour(*lit, signed[part], band[part])
     traced = Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise, pixel_noise=aligned.pixel_noise)
+    traced = replace(traced, veiled=veiled)
     return traced if backlit is None else replace(traced, backlit=_backlit(backlit, traced, bare))
 
 
@@ -181,10 +189,13 @@ def _calmed(signed: Plane, step: Plane) -> Plane:
     return np.asarray(signed + weight * (smooth - signed), np.float32)
 
 
-def _among_strands(evidence: Evidence, product: Mask, shade: Plane, material: Material, kept: Mask | None) -> tuple[Plane, Plane]:
+def _among_strands(
+    evidence: Evidence, product: Mask, shade: Plane, material: Material, kept: Mask | None
+) -> tuple[Plane, Plane, Mask | None]:
     """Distance to the outline and half width of the band (H, W): open between strands, and wide where they are.
 
-    `shade` is the tone of the backdrop there; nothing that is `kept` (H, W) is open.
+    The third is where colour alone says so, if anywhere. `shade` is the tone of the backdrop there; nothing that is `kept`
+    (H, W) is open.
     """
     plain = _signed_distance(product)
     signed = _calmed(plain, evidence.step)
@@ -213,7 +224,17 @@ def _among_strands(evidence: Evidence, product: Mask, shade: Plane, material: Ma
         if open_there.any():
             whole = whole | unreached(evidence, product & wide & (signed > 0) & open_there, shade)
         signed = _whole(signed, band, whole & wide)
-    return signed, band
+    if material not in ("auto", "strands"):
+        return signed, band, None
+    half_open = open_by_colour(evidence, signed, plain, shade, product & (band > _WIDER) & (signed < band))
+    half_open &= signed > _SOLVED * band
+    if kept is not None:
+        half_open &= ~kept
+    if half_open.any():
+        half_open &= ~_surfaces_there(evidence, limits, product, shade, half_open)
+        band[half_open] = np.maximum(band[half_open], _OPEN_BAND)
+        signed[half_open] = np.minimum(signed[half_open], _OPEN_DEPTH)
+    return signed, band, half_open if half_open.any() else None
 
 
 def _surfaces_there(evidence: Evidence, limits: Tolerances, product: Mask, shade: Plane, there: Mask) -> Mask:
@@ -227,6 +248,10 @@ def _surfaces_there(evidence: Evidence, limits: Tolerances, product: Mask, shade
 
 #: Where the band is wider than a firm one by more than this (proxy pixels) surfaces are looked for in it, and so far around.
 _WIDER, _SURFACE_MARGIN = 3.0, 24
+#: Where colour says that strands leave pixels open the band is so wide, and the outline so near (proxy pixels).
+_OPEN_BAND, _OPEN_DEPTH = 6.0, 1.2
+#: Up to such a part of the width of a band its pixels are unmixed anyway.
+_SOLVED = 0.5
 #: A surface is whole from so far inside its edge on (proxy pixels), and for sure by so much.
 _EDGE_PX, _SURELY_PX = 2.0, 2.0
 

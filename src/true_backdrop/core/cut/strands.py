@@ -202,6 +202,8 @@ def bristling(
     sure, dense = np.maximum(sure, beside), np.maximum(np.maximum(dense, plain), beside)
     if material == "auto" and seen.near.any():
         dense = np.maximum(dense, np.float32(_fur(seen) * (STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)))
+    if not (dense.any() or sure.any()):
+        return np.zeros(signed.shape, np.float32), np.zeros(signed.shape, np.float32)
     half = int(signed.shape[0] // 2), int(signed.shape[1] // 2)
     large = [doubled(doubled(np.asarray(plane, np.float32), half), signed.shape) for plane in (dense, sure)]
     return large[0], large[1]

@@ -29,6 +29,7 @@ from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
 from true_backdrop.core.cut.small_signs import small_signs
 from true_backdrop.core.cut.stumps import stumps
+from true_backdrop.core.cut.woven import woven
 
 #: Where even between the two quietest values so much of the product changes, a person should look.
 RESTLESS = 0.02
@@ -65,7 +66,7 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     of_the_edge = edges(evidence, plainly, decided), softness(evidence, decided), stumps(evidence, decided)
     of_what_is_inside = nearly_backdrop(evidence, decided), at_the_foot(evidence, decided)
     of_the_match = _match(decided), _one_part_more(evidence, decided)
-    asked = (*of_the_edge, *of_what_is_inside, *of_the_match, _between(evidence, decided), _beside(decided))
+    asked = (*of_the_edge, *of_what_is_inside, *of_the_match, _between(evidence, decided), _beside(decided), woven(decided))
     found = [reason for reasons, _ in asked for reason in reasons]
     found += [(said, ()) for said in _about_the_light(aligned)]
     doubt = min(0.99, sum(amount for _, amount in asked))

@@ -1,0 +1,36 @@
+"""What was cut as strands and may be print or weave: a pattern of the product's own in the backdrop's colour looks the same."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from true_backdrop.core.channels import halved
+from true_backdrop.core.cut.decided import Decided, Found
+from true_backdrop.core.cut.places import named, places
+from true_backdrop.core.cut.ragged import ragged
+
+#: So much of the product's area cut as strands by its colour alone is worth a look. So is so much that is open between strands,
+#: if so little of the outline there is ragged.
+_VEILED, _OPEN, _RAGGED_PART = 0.1, 0.02, 0.2
+
+
+def woven(decided: Decided) -> Found:
+    """Whether what was cut as strands, which nobody said there are, may be a pattern of the product's own."""
+    area = max(1, int(np.count_nonzero(decided.product)))
+    asked = np.zeros_like(decided.product)
+    if decided.veiled is not None and np.count_nonzero(decided.veiled) > _VEILED * area:
+        asked |= decided.veiled
+    if decided.strands is not None and decided.open is not None:
+        between_them = decided.open & decided.strands
+        inside, between = (halved(mask.astype(np.float32)) for mask in (decided.product, between_them))
+        there = halved(between) > 0
+        firm = (ragged(inside > 0.5, max(asked.shape)) & there).sum() < _RAGGED_PART * there.sum()
+        if firm and np.count_nonzero(between_them) > _OPEN * area:
+            asked |= between_them
+    if not asked.any():
+        return [], 0.0
+    at, share = places(asked, decided.product, "cut as strands"), int(np.count_nonzero(asked)) / area
+    said = (
+        f"cut as strands with the backdrop between them, {named(at)} ({share:.1%} of the product's area); is it print or weave?"
+    )
+    return [(said, at)], min(0.3, 2 * share)
