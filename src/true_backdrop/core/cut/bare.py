@@ -14,6 +14,7 @@ from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.components import components, places_of
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import compared, shows_grain
+from true_backdrop.core.cut.hue import BackdropHue
 from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, percentiles, shrunk
 from true_backdrop.core.cut.paper import lacks_paper, with_grain
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -100,10 +101,10 @@ def _compare_with_shade(
 _LEAST_PX = 12
 
 
-def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, material: Material) -> Mask:
+def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, material: Material, hue: BackdropHue) -> Mask:
     """Places (H, W) of what is `inside` that are backdrop, whatever else speaks against it: its grain is seen in them, or
     they are exactly as it is, go on into nothing brighter, and all around is unlike them. From where the gap between two legs
-    is lit it goes on into its shadow.
+    is lit it goes on into its shadow. Of another `hue` than the backdrop has around none is, unless its grain is seen.
     """
     found = np.zeros(inside.shape, bool)
     exactly = bare.exactly & inside
@@ -111,7 +112,7 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
         tone = evidence.tone[here]
         off = min(abs(median(tone[place])), median(np.abs(tone[place] - expected[here][place])))
         shown = shows_grain(tone, evidence.bare[here], place, evidence.grain, likely=off < FULL_LIGHT)
-        if shown is None and material != "clear" and not lacks_grain(evidence, here, place):
+        if shown is None and material != "clear" and not lacks_grain(evidence, here, place) and not hue.is_another(here, place):
             if lit_all_over(tone[place], evidence.tint[here][place], evidence.noise):
                 shown = _enclosed_by_product(evidence, here, place, expected, slender=True)
             elif _lit_in_part(tone[place], exactly[here][place]):
@@ -130,7 +131,7 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
         whole = slice(top, top + height), slice(left, left + width)
         if brighter_in_part(evidence.tone[whole][parts[whole] == of], evidence.noise):
             continue
-        if not lacks_grain(evidence, here, place):
+        if not lacks_grain(evidence, here, place) and not hue.is_another(here, place):
             found[here] |= place
     return found
 

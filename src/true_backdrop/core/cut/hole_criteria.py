@@ -24,6 +24,7 @@ from true_backdrop.core.cut.bare import (
 )
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
+from true_backdrop.core.cut.hue import BackdropHue
 from true_backdrop.core.cut.masks import MIXED_PX, median, most_alike, percentiles, shrunk
 from true_backdrop.core.cut.paper import LEAST_STRUCTURE, seen_again, shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -48,6 +49,7 @@ class HoleCriteria:
     expected  (H, W), the tone of the backdrop nearby
     material  of the product
     faintly   (H, W), what only faint edges enclose; None where nothing is
+    hue       the backdrop's around the product; None where nobody asks
     panes     tones of the panes of glass that were found (log units)
     """
 
@@ -57,6 +59,7 @@ class HoleCriteria:
     expected: Plane
     material: Material
     faintly: Mask | None = None
+    hue: BackdropHue | None = None
     panes: list[float] = field(default_factory=list)
 
     def opens(self, here: tuple[slice, slice], place: Mask) -> bool:
@@ -64,6 +67,8 @@ class HoleCriteria:
         evidence, expected, material = self.evidence, self.expected, self.material
         shown = None if material == "clear" else _shown(evidence, here, place, self.limits)
         if shown is False or self._is_glass(here, place):
+            return False
+        if not shown and self.hue is not None and self.hue.is_another(here, place):
             return False
         if shown and not as_glass(evidence, here, place, expected, material):
             return True

@@ -17,6 +17,7 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.flanks import flanks_by_light
 from true_backdrop.core.cut.hole_criteria import HoleCriteria
 from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
+from true_backdrop.core.cut.hue import BackdropHue
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
 from true_backdrop.core.cut.openings import openings_alike
 from true_backdrop.core.cut.paper import without_grain
@@ -145,10 +146,11 @@ def decide(
     grain = bare_grain(evidence, outside)
     evidence, outside = evidence.part(box), outside[box]
     faintly = None if enclosed is None else enclosed[box]
-    criteria = HoleCriteria(evidence, limits, grain, expected, material, faintly)
+    hue = BackdropHue(evidence, outside)
+    criteria = HoleCriteria(evidence, limits, grain, expected, material, faintly, hue)
     found = holes(criteria, like.alike[box] & ~outside, closing.seen[box])
     bare = bare_pixels(evidence, limits, expected)
-    found |= papered(evidence, bare, ~outside & ~found, expected, material)
+    found |= papered(evidence, bare, ~outside & ~found, expected, material, hue)
     if material != "clear":
         found |= slits(evidence, bare.lit & ~outside & ~found)
     if material in ("auto", "solid", "pale"):
