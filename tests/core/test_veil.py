@@ -27,12 +27,12 @@ def _body(big: np.ndarray) -> None:
     cv2.rectangle(big, (BODY[0] * OVER, BODY[1] * OVER), (BODY[2] * OVER - 1, BODY[3] * OVER - 1), 255, -1)
 
 
-def _fringe(seed: int) -> np.ndarray:
-    """Cover (H, W) of a cloth with 110 threads of different lengths below it, 1.4 pixels wide."""
+def _fringe(seed: int, lengths: tuple[int, int] = (40, 110)) -> np.ndarray:
+    """Cover (H, W) of a cloth with 110 threads of some lengths below it, 1.4 pixels wide."""
     rng, big = np.random.default_rng(seed), np.zeros((SIZE[0] * OVER, SIZE[1] * OVER), np.uint8)
     _body(big)
     for x in np.linspace(BODY[0] + 1, BODY[2] - 1, 110):
-        tip = x + rng.normal(0, 9), BODY[3] + rng.uniform(40, 110)
+        tip = x + rng.normal(0, 9), BODY[3] + rng.uniform(*lengths)
         ends = [tuple(int(v * OVER) for v in point) for point in ((x, BODY[3] - 3), tip)]
         cv2.line(big, ends[0], ends[1], 255, round(1.4 * OVER))
     return _small(big)
@@ -80,6 +80,21 @@ def test_between_threads_of_a_fringe_the_backdrop_goes_and_the_cloth_stays(fring
     cloth = np.zeros(SIZE, bool)
     cloth[BODY[1] + 3 : BODY[3] - 6, BODY[0] + 3 : BODY[2] - 3] = True
     assert (alpha[cloth] < 0.9).mean() < 0.002
+
+
+def test_threads_cut_to_one_length_could_be_cloth_until_somebody_says_strands() -> None:
+    made = _photographed(_fringe(7, (70, 71)), PINK * np.ones((*SIZE, 1)), 7)
+    evidence = pipeline.prepare(*_pictures(made)).evidence
+    around = np.zeros(SIZE, bool)
+    around[BODY[1] : BODY[3] + 70, BODY[0] : BODY[2]] = True
+    signed, level, nothing = _signed_distance(around), np.zeros(SIZE, np.float32), np.zeros(SIZE, bool)
+    threads = np.zeros(SIZE, bool)
+    threads[BODY[3] + 6 : BODY[3] + 60, BODY[0] + 10 : BODY[2] - 10] = True
+    between = threads & (made.alpha < 0.5)
+    found = [open_by_colour(evidence, signed, signed, level, nothing, said=said) for said in (False, True)]
+    assert not found[0].any()
+    assert found[1][between].mean() > 0.8
+    assert not found[1][BODY[1] : BODY[3] - 20].any()
 
 
 @pytest.mark.parametrize("wave", [5.0, 9.0])

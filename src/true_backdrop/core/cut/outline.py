@@ -129,8 +129,8 @@ def trace(
         held = _either(*(None if said is None else said[part] for said in (kept, taken_out)))
         signed[part], band[part] = at_halfway(*lit, signed[part], band[part], held, aligned.noise)
         colour[part] = own_colour(*lit, signed[part], band[part])
-    traced = Outline(product, signed, band, shadow, colour, aligned.gain, aligned.noise, pixel_noise=aligned.pixel_noise)
-    traced = replace(traced, veiled=veiled)
+    noises = aligned.noise, aligned.pixel_noise
+    traced = Outline(product, signed, band, shadow, colour, aligned.gain, noises[0], pixel_noise=noises[1], veiled=veiled)
     return traced if backlit is None else replace(traced, backlit=_backlit(backlit, traced, bare))
 
 
@@ -226,7 +226,8 @@ def _among_strands(
         signed = _whole(signed, band, whole & wide)
     if material not in ("auto", "strands"):
         return signed, band, None
-    half_open = open_by_colour(evidence, signed, plain, shade, product & (band > _WIDER) & (signed < band))
+    known = product & (band > _WIDER) & (signed < band)
+    half_open = open_by_colour(evidence, signed, plain, shade, known, said=material == "strands")
     half_open &= signed > _SOLVED * band
     if kept is not None:
         half_open &= ~kept

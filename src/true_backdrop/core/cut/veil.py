@@ -133,15 +133,16 @@ def _level(relief: EncodedRGB, y: int, x: int) -> np.float32:
     return max(total / np.float32(3 * RELIEF_STEPS), np.float32(_DARK))
 
 
-def open_by_colour(evidence: Evidence, signed: Plane, outline: Plane, shade: Plane, strands: Mask) -> Mask:
+def open_by_colour(evidence: Evidence, signed: Plane, outline: Plane, shade: Plane, strands: Mask, *, said: bool = False) -> Mask:
     """Where (H, W) strands leave a part of each pixel open, so that it has to be unmixed however deep it lies.
 
     `outline` is the distance to the product's outline in proxy pixels, `signed` that once it is opened between `strands` that are
-    known already, `shade` the tone of the backdrop, (H, W) each.
+    known already, `shade` the tone of the backdrop, (H, W) each. Where somebody `said` that there are strands they need not end
+    at different places.
     """
     within, depth = halved(signed), halved(outline)
     seen = veil(evidence, within > 0.5, halved(shade))
-    places = _places(seen, within, depth, halved(strands.astype(np.float32)) > 0.5, evidence.long_side)
+    places = _places(seen, (within, depth), halved(strands.astype(np.float32)) > 0.5, evidence.long_side, said)
     if places is None:
         return np.zeros_like(strands)
     where, plainly = places
@@ -157,8 +158,12 @@ def open_by_colour(evidence: Evidence, signed: Plane, outline: Plane, shade: Pla
     return np.asarray((doubled(wider, (signed.shape[0], signed.shape[1])) > 0.3) & (outline > 0))
 
 
-def _places(seen: Veil, within: Plane, depth: Plane, strands: Mask, long_side: int) -> tuple[Mask, Mask] | None:
-    """Where strands are, and where no other colour is, (h, w) each; None where there are none. A quarter of the size will do."""
+def _places(seen: Veil, depths: tuple[Plane, Plane], strands: Mask, long_side: int, said: bool) -> tuple[Mask, Mask] | None:
+    """Where strands are, and where no other colour is, (h, w) each; None where there are none. A quarter of the size will do.
+
+    `depths` (h, w) are the distances to the outline once it is opened between the `strands` that are known, and before.
+    """
+    within, depth = depths
 
     def summed(plane: NDArray[np.generic]) -> Plane:
         return over_a_place(plane, long_side)
@@ -177,10 +182,24 @@ def _places(seen: Veil, within: Plane, depth: Plane, strands: Mask, long_side: i
     good |= halved(strands.astype(np.float32)) > 0.5
     plainly = doubled((odd < _ODD_AROUND).astype(np.float32), (within.shape[0], within.shape[1])) > 0.5
     zone &= plainly
+    chosen = good if said else _told(good, seen.share, zone, depth, long_side)
+    where = doubled(chosen.astype(np.float32), (within.shape[0], within.shape[1])) > 0.5
+    return (where, plainly) if where.any() else None
+
+
+def _told(good: Mask, share: Plane, zone: Mask, depth: Plane, long_side: int) -> Mask:
+    """Which places (h / 2, w / 2) that could be strands are large, and ragged or made of bars: no print and no weave.
+
+    `share` of the backdrop is seen where the `zone` is, `depth` from the outline, (h, w) each.
+    """
+
+    def summed(plane: NDArray[np.generic]) -> Plane:
+        return over_a_place(plane, long_side)
+
     edge, deeper = zone & (depth < _EDGE_PX), zone & (depth >= _EDGE_PX) & (depth < _DEEPER_PX)
     at_edge, below = summed(edge), summed(deeper)
-    bars = summed(seen.share * edge) / np.maximum(at_edge, np.float32(1e-3))
-    deep = summed(seen.share * deeper) / np.maximum(below, np.float32(3e-3))
+    bars = summed(share * edge) / np.maximum(at_edge, np.float32(1e-3))
+    deep = summed(share * deeper) / np.maximum(below, np.float32(3e-3))
     uneven = ragged(depth > 0, long_side)
     either = uneven | ((bars > _AT_EDGE) & (deep < _DEEPER * bars) & (below >= _SOME))
     count, labels = cv2.connectedComponents(good.astype(np.uint8), connectivity=8)
@@ -190,8 +209,7 @@ def _places(seen: Veil, within: Plane, depth: Plane, strands: Mask, long_side: i
         told = np.bincount(labels[good & telling], minlength=count)
         chosen |= (told >= part * area) & (area >= least * (long_side / 4) ** 2)
     chosen[0] = False
-    where = doubled(chosen[labels].astype(np.float32), (within.shape[0], within.shape[1])) > 0.5
-    return (where, plainly) if where.any() else None
+    return np.asarray(chosen[labels])
 
 
 def _white_product(as_backdrop: Mask, inside: Mask) -> Mask:

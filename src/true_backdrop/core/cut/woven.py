@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from true_backdrop.core.arrays import Mask
 from true_backdrop.core.channels import halved
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.places import named, places
@@ -22,15 +23,17 @@ def woven(decided: Decided) -> Found:
         asked |= decided.veiled
     if decided.strands is not None and decided.open is not None:
         between_them = decided.open & decided.strands
-        inside, between = (halved(mask.astype(np.float32)) for mask in (decided.product, between_them))
-        there = halved(between) > 0
-        firm = (ragged(inside > 0.5, max(asked.shape)) & there).sum() < _RAGGED_PART * there.sum()
-        if firm and np.count_nonzero(between_them) > _OPEN * area:
+        if np.count_nonzero(between_them) > _OPEN * area and _firm(decided.product, between_them):
             asked |= between_them
     if not asked.any():
         return [], 0.0
     at, share = places(asked, decided.product, "cut as strands"), int(np.count_nonzero(asked)) / area
-    said = (
-        f"cut as strands with the backdrop between them, {named(at)} ({share:.1%} of the product's area); is it print or weave?"
-    )
+    of = f"{named(at)} ({share:.1%} of the product's area)"
+    said = f"cut as strands with the backdrop between them, {of}; is it print or weave?"
     return [(said, at)], min(0.3, 2 * share)
+
+
+def _firm(product: Mask, between: Mask) -> bool:
+    """Whether the outline of a product (H, W) is firm where it was opened `between` strands (H, W)."""
+    inside, there = halved(product.astype(np.float32)) > 0.5, halved(halved(between.astype(np.float32))) > 0
+    return bool((ragged(inside, max(product.shape)) & there).sum() < _RAGGED_PART * there.sum())
