@@ -179,12 +179,22 @@ def _places(seen: Veil, depths: tuple[Plane, Plane], strands: Mask, long_side: i
     if np.count_nonzero(good) < few:
         return None
     good &= summed(zone & _fine(seen.share, zone)) > _FINE * size
-    good |= halved(strands.astype(np.float32)) > 0.5
+    if not said:
+        good |= halved(strands.astype(np.float32)) > 0.5
     plainly = doubled((odd < _ODD_AROUND).astype(np.float32), (within.shape[0], within.shape[1])) > 0.5
     zone &= plainly
-    chosen = good if said else _told(good, seen.share, zone, depth, long_side)
+    chosen = _at_the_outline(good, depth) if said else _told(good, seen.share, zone, depth, long_side)
     where = doubled(chosen.astype(np.float32), (within.shape[0], within.shape[1])) > 0.5
     return (where, plainly) if where.any() else None
+
+
+def _at_the_outline(good: Mask, depth: Plane) -> Mask:
+    """Which places (h / 2, w / 2) that could be strands reach the outline, `depth` (h, w) away, as no eye in a face does."""
+    _, labels = cv2.connectedComponents(good.astype(np.uint8), connectivity=8)
+    chosen = np.zeros(int(labels.max()) + 1, bool)
+    chosen[labels[halved(depth) < _EDGE_PX]] = True
+    chosen[0] = False
+    return np.asarray(chosen[labels])
 
 
 def _told(good: Mask, share: Plane, zone: Mask, depth: Plane, long_side: int) -> Mask:
