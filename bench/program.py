@@ -52,15 +52,14 @@ def _on_server(port: int, statement: str) -> None:
 
 @contextlib.contextmanager
 def _database() -> Iterator[str]:
-    port, started = database.start()
+    port = database.start()
     try:
         _on_server(port, f'drop database if exists "{NAME}" with (force)')
         _on_server(port, f'create database "{NAME}"')
         yield database.url(port, NAME)
         _on_server(port, f'drop database "{NAME}" with (force)')
     finally:
-        if started:
-            database.stop()
+        database.stop()
 
 
 @contextlib.contextmanager

@@ -8,10 +8,12 @@ import socket
 import subprocess
 import sys
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from tools.launch import commands, database, install, processes
+from tools.launch import commands, database, install, processes, sharing
 from tools.launch.say import GiveUp, step
 
 
@@ -101,6 +103,22 @@ def test_the_digest_tells_names_and_contents_apart(tmp_path: Path, monkeypatch: 
     assert len({first, second, install.digest([tmp_path / "b"])}) == 3
 
 
+@contextmanager
+def _another_user(var: Path) -> Iterator[None]:
+    """Another program that uses the database of a folder, until it is killed."""
+    told = (
+        "import sys, time, pathlib; from tools.launch import sharing; sharing.join(pathlib.Path(sys.argv[1])); print(flush=True)"
+    )
+    command = [sys.executable, "-c", f"{told}; time.sleep(60)", str(var)]
+    other = subprocess.Popen(command, stdout=subprocess.PIPE, cwd=Path(__file__).parents[2])
+    try:
+        assert other.stdout and other.stdout.readline()
+        yield
+    finally:
+        other.kill()
+        other.wait()
+
+
 class TestCluster:
     """A real cluster in a folder of its own."""
 
@@ -115,21 +133,46 @@ class TestCluster:
         shutil.rmtree(place.parent, ignore_errors=True)
 
     def test_it_is_made_started_found_running_and_stopped(self, folder: Path, var: Path) -> None:
-        port, started = database.start()
-        assert started
-        assert database.start() == (port, False)
+        port = database.start()
+        assert database._running(database.ensure_postgres(), folder)
+        assert database.start() == port
         database.ensure_database(port)
         database.ensure_database(port)
         assert (var / "postgres-password").stat().st_mode & 0o077 == 0
         database.stop()
         assert not database._running(database.ensure_postgres(), folder)
 
+    def test_it_goes_on_while_another_program_uses_it(self, folder: Path, var: Path) -> None:
+        binaries = database.ensure_postgres()
+        database.start()
+        with _another_user(var):
+            database.stop()
+            assert database._running(binaries, folder)
+        database.stop()
+        assert not database._running(binaries, folder)
+
+    def test_one_that_is_being_stopped_is_waited_for_and_started_again(self, folder: Path, var: Path) -> None:
+        database.start()
+        with ThreadPoolExecutor() as pool:
+            with sharing.one_at_a_time(var):  # as a program does that is about to stop it
+                again = pool.submit(database.start)
+                with pytest.raises(TimeoutError):
+                    again.result(timeout=0.5)
+                sharing.leave(var)
+                subprocess.run(
+                    database._as_server([str(database.ensure_postgres() / "pg_ctl"), "-D", str(folder), "-w", "stop"]),
+                    check=True,
+                    capture_output=True,
+                    cwd="/",
+                )
+            database.ensure_database(again.result(timeout=60))
+
     def test_a_half_made_one_is_set_aside_and_nothing_is_deleted(self, folder: Path, capsys: pytest.CaptureFixture[str]) -> None:
         folder.mkdir()
         (folder / "PG_VERSION").write_text("15\n")
         (folder / "precious").write_text("kept")
-        _, started = database.start()
-        assert started
+        database.start()
+        assert database._running(database.ensure_postgres(), folder)
         aside = [path for path in folder.parent.iterdir() if "set-aside" in path.name]
         assert (aside[0] / "precious").read_text() == "kept"
         assert str(aside[0]) in capsys.readouterr().out

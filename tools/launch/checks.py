@@ -31,7 +31,7 @@ def run_all(arguments):
     install.ensure_node_modules()
     failed = [] if arguments else _checks()
     install.ensure_frontend()
-    port, started = database.start()
+    port = database.start()
     env = {
         **os.environ,
         "TRUE_BACKDROP_TEST_SERVER": database.url(port, "postgres"),
@@ -41,8 +41,7 @@ def run_all(arguments):
     try:
         tests = subprocess.run([str(install.python()), "-m", "pytest", *(arguments or ["-q"])], cwd=ROOT, env=env, check=False)
     finally:
-        if started:
-            database.stop()
+        database.stop()
     if failed:
         say(f"\nthese checks failed: {', '.join(failed)}")
     return 1 if failed or tests.returncode else 0

@@ -73,7 +73,7 @@ def _serve(with_demo):
     signal.signal(signal.SIGTERM, _interrupt)
     crew = None
     try:
-        port, _ = database.start()
+        port = database.start()
         database.ensure_database(port)
         env = {**environment(port), "TRUE_BACKDROP_PORT": str(web_port)}
         step([install.python(), "-m", "true_backdrop.jobs.prepare"], "preparing the database", env=env, cwd=ROOT)

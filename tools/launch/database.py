@@ -9,6 +9,7 @@ import subprocess
 import time
 from pathlib import Path
 
+from . import sharing
 from .install import ensure_postgres
 from .say import ROOT, VAR, GiveUp, say, step
 
@@ -118,14 +119,21 @@ def url(port, name=USER):
 
 
 def start():
-    """Start the cluster, making it first if need be; returns (port, whether it was started now)."""
+    """Use the cluster, starting it (and making it first) if need be; returns its port."""
+    with sharing.one_at_a_time(VAR):
+        port = _started()
+        sharing.join(VAR)
+        return port
+
+
+def _started():
     binaries, folder = ensure_postgres(), cluster_folder()
     if not (folder / "PG_VERSION").is_file() or not (folder / "global" / "pg_control").is_file():
         say("making a database ...")
         _make(binaries, folder)
     port_file = VAR / "postgres-port"
     if _running(binaries, folder) and port_file.is_file():
-        return int(port_file.read_text()), False
+        return int(port_file.read_text())
     port = _free_port(54329)
     log = folder.parent / "postgres.log"
     log.touch()
@@ -148,7 +156,7 @@ def start():
             "a new, empty database is made."
         )
     port_file.write_text(str(port))
-    return port, True
+    return port
 
 
 def ensure_database(port, name=USER):
@@ -181,14 +189,15 @@ def ensure_database(port, name=USER):
 
 
 def stop():
-    """Stop the cluster if it runs."""
+    """Use the cluster no longer; it is stopped when no other process uses it."""
     folder = cluster_folder()
-    if not (folder / "PG_VERSION").is_file():
-        return
-    binaries = ensure_postgres()
-    if _running(binaries, folder):
-        step(
-            _as_server([str(binaries / "pg_ctl"), "-D", str(folder), "-m", "fast", "-w", "-t", "30", "stop"]),
-            "stopping PostgreSQL",
-            cwd="/",
-        )
+    with sharing.one_at_a_time(VAR):
+        if not sharing.leave(VAR) or not (folder / "PG_VERSION").is_file():
+            return
+        binaries = ensure_postgres()
+        if _running(binaries, folder):
+            step(
+                _as_server([str(binaries / "pg_ctl"), "-D", str(folder), "-m", "fast", "-w", "-t", "30", "stop"]),
+                "stopping PostgreSQL",
+                cwd="/",
+            )
