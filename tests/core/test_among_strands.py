@@ -115,7 +115,7 @@ def test_what_was_not_reached_is_white_product_if_it_is_broad() -> None:
         rng = np.random.default_rng(1)
         frame, empty = (_encode(each * (1 + rng.normal(0, 0.004, each.shape))) for each in (shot, np.full((*SIZE, 3), BARE)))
         evidence = pipeline.prepare(Picture(frame, "PNG"), Picture(empty, "PNG")).evidence
-        found.append(int(unreached(evidence, dark > 0.5, np.zeros(SIZE, np.float32)).sum()))
+        found.append(int(unreached(evidence, dark > 0.5, dark > 0.5, np.zeros(SIZE, np.float32)).sum()))
     assert found[0] > 80
     assert found[1] == 0
 

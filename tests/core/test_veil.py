@@ -124,3 +124,41 @@ def test_a_product_of_nothing_but_fringe_is_asked_about_and_hair_on_a_head_is_no
     for made, asked in ((_photographed(alpha, PINK * np.ones((*SIZE, 1)), 4), True), (head(), False)):
         decided, _ = pipeline.cut_frame(*_pictures(made), CutSettings())
         assert any("print or weave" in reason for reason in decided.judgement.reasons) == asked
+
+
+def _net(width: int, cell: int) -> tuple[np.ndarray, np.ndarray]:
+    """Cover (H, W) of a net of crossing bars, and what it is taken for: filled, but for the ends of the bars."""
+    big = np.zeros((SIZE[0] * OVER, SIZE[1] * OVER), np.uint8)
+    body = tuple(v * OVER for v in (200, 120, 520, 360))
+    for at in range(-400, 800, cell):
+        for slope in (1, -1):
+            ends = (200 + at) * OVER, (120 if slope > 0 else 360) * OVER
+            cv2.line(big, ends, (ends[0] + 240 * OVER, ends[1] + slope * 240 * OVER), 255, width * OVER)
+    inside = np.zeros_like(big)
+    cv2.rectangle(inside, body[:2], (body[2] - 1, body[3] - 1), 255, -1)
+    cover = _small(cv2.bitwise_and(big, inside))
+    return cover, (cover > 0.5) | (cv2.erode(_small(inside), np.ones((41, 41), np.uint8)) > 0.5)
+
+
+def _veiled(cover: np.ndarray, product: np.ndarray, colour: np.ndarray) -> np.ndarray:
+    evidence = pipeline.prepare(*_pictures(_photographed(cover, colour, 5))).evidence
+    distance = _signed_distance(product)
+    nothing = np.zeros(SIZE, bool)
+    return open_by_colour(evidence, distance, distance, np.zeros(SIZE, np.float32), nothing)
+
+
+def test_wide_meshes_of_a_net_are_open_to_their_middle() -> None:
+    """What is as the backdrop is not for colour to say if it is broad; but not even white product floats in a mesh."""
+    cover, product = _net(width=5, cell=34)
+    open_there = _veiled(cover, product, PINK)
+    meshes = cv2.erode((cover < 0.02).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    inner = meshes & (cv2.erode(product.astype(np.uint8), np.ones((31, 31), np.uint8)) > 0)
+    assert inner.sum() > 3000
+    assert open_there[inner].mean() > 0.97
+
+
+def test_firm_bars_with_a_pattern_of_lighter_and_darker_are_left_alone() -> None:
+    """Their mask is theirs already: only what a lens draws of their edges is seen through."""
+    cover, _ = _net(width=12, cell=80)
+    pattern = 1 + 0.12 * np.sin(np.arange(SIZE[1]) / 3)[None, :, None] * np.sin(np.arange(SIZE[0]) / 4)[:, None, None]
+    assert not _veiled(cover, cover > 0.5, PINK * pattern).any()

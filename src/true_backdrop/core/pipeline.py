@@ -46,7 +46,7 @@ from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, TouchSettings, Treatment
 
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "33"
+CODE_VERSION = "34"
 UNTOUCHED = Hands()
 
 __all__ = [
@@ -118,12 +118,13 @@ def outline_at(prepared: Prepared, match: int, material: Material, hands: Hands 
 def product_at(prepared: Prepared, match: float, material: Material) -> Mask:
     """The product (H, W) on the proxy of what is seen, at a backdrop match, before anybody touched it."""
     busy = prepared.seen.busy
-    return busy.on_proxy(busy.decide(match, material))
+    return busy.on_proxy(busy.completed(busy.decide(match, material), material))
 
 
-def proposed_product(prepared: Prepared, proposal: Proposal) -> Mask:
+def proposed_product(prepared: Prepared, proposal: Proposal, material: Material) -> Mask:
     """The same at the proposed match."""
-    return proposal.product(prepared.seen.busy)
+    busy = prepared.seen.busy
+    return busy.on_proxy(busy.completed(busy.of_proxy(proposal.product(busy)), material))
 
 
 def after_touches(prepared: Prepared, product: Mask, strokes: tuple[Touch, ...], done: int = 0) -> Mask:
@@ -177,7 +178,7 @@ def decide_cut(
     `at_match` is `product_at` for the chosen match, `product` the same after all touches, where they are there already.
     """
     match = proposal.match if settings.match is None else settings.match
-    proposed = proposed_product(prepared, proposal)
+    proposed = proposed_product(prepared, proposal, settings.material)
     if at_match is None:
         at_match = proposed if match == proposal.match else product_at(prepared, match, settings.material)
     if product is None:

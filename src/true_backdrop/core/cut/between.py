@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import squared_length
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import beside, components
 from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
 from true_backdrop.core.cut.masks import disc, near
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -142,18 +142,24 @@ def surfaces(evidence: Evidence, limits: Tolerances, product: Mask, expected: Pl
 
 #: What is like backdrop, by looser tolerances, is a surface all the same where it was not reached and is so broad (radius).
 _LOOSE_MATCH, _UNREACHED_PX = 25, 3
+#: Such a part of what is beside it is no product: it is where strands end.
+_AT_THE_END = 0.08
 
 
-def unreached(evidence: Evidence, inside: Mask, expected: Plane) -> Mask:
+def unreached(evidence: Evidence, inside: Mask, product: Mask, expected: Plane) -> Mask:
     """Places (H, W) in what is `inside` still, once it is open between strands, that are as light as the backdrop: white product.
 
-    From strand to strand the backdrop is reached from outside; the white of an eye is not. `expected` is the tone of the
-    backdrop there.
+    From strand to strand the backdrop is reached from outside; the white of an eye is not. A place that ends where the `product`
+    (H, W) does is a gap that nothing was seen across. `expected` is the tone of the backdrop there.
     """
     limits = Tolerances.of(_LOOSE_MATCH, evidence.noise, evidence.long_side)
     white = (inside & _bare(evidence, limits, expected)).astype(np.uint8)
-    broad = cv2.morphologyEx(white, cv2.MORPH_OPEN, disc(_UNREACHED_PX))
-    return np.asarray((cv2.dilate(broad, disc(_GROWN_PX)) > 0) & inside)
+    broad = cv2.morphologyEx(white, cv2.MORPH_OPEN, disc(_UNREACHED_PX)) > 0
+    if not broad.any():
+        return broad
+    labels, _ = components(white, 8)
+    broad &= (beside(labels, ~product) < _AT_THE_END)[labels]
+    return np.asarray((cv2.dilate(broad.astype(np.uint8), disc(_GROWN_PX)) > 0) & inside)
 
 
 def _large(places: np.ndarray) -> np.ndarray:

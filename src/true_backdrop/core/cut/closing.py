@@ -110,6 +110,11 @@ class Closing:
             strength[halved(self._shot.astype(np.float32)) < 1] = 0
         return strength, tone, tone_noise
 
+    @property
+    def strength(self) -> Plane:
+        """Of edges, at half size, in multiples of their noise (h, w)."""
+        return self._edges[0]
+
     @cached_property
     def slopes(self) -> tuple[Plane, Plane]:
         """The steepest slope next to each pixel, and what is left of it when the tone is smoothed as broadly as shadows end.

@@ -50,6 +50,38 @@ def within(outer: tuple[slice, slice], box: tuple[slice, slice]) -> tuple[slice,
     )
 
 
+def beside(labels: NDArray[np.int32], there: Mask) -> NDArray[np.float64]:
+    """Of the pixels next to each label (H, W) that no place holds, the part (n,) that is `there` (H, W)."""
+    counts = np.zeros((int(labels.max()) + 1, 2), np.int64)
+    _count_beside(labels, there, counts)
+    return np.asarray(counts[:, 1] / np.maximum(counts[:, 0], 1), np.float64)
+
+
+@compiled
+def _count_beside(labels: NDArray[np.int32], there: Mask, counts: NDArray[np.int64]) -> None:
+    """For each label how many pixels of none are next to it (eight ways), and how many of these are `there`, into (n, 2)."""
+    height, width = labels.shape
+    found = np.zeros(8, np.int32)
+    for y in range(height):
+        for x in range(width):
+            if labels[y, x] != 0:
+                continue
+            seen = 0
+            for i in range(max(y - 1, 0), min(y + 2, height)):
+                for j in range(max(x - 1, 0), min(x + 2, width)):
+                    label = labels[i, j]
+                    known = label == 0
+                    for k in range(seen):
+                        known = known or found[k] == label
+                    if not known:
+                        found[seen] = label
+                        seen += 1
+            for k in range(seen):
+                counts[found[k], 0] += 1
+                if there[y, x]:
+                    counts[found[k], 1] += 1
+
+
 @compiled
 def _measure(labels: NDArray[np.int32], left: int, top: int, stats: NDArray[np.int32]) -> None:
     """The statistics (n, 5) of labels (h, w) that begin at `left` and `top`; rows come from top to bottom."""

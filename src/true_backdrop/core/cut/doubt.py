@@ -17,7 +17,8 @@ from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.hole_criteria import unevenness
 from true_backdrop.core.cut.masks import MIXED_PX, disc, near, percentiles, shrunk
 from true_backdrop.core.cut.paper import seen_again, shows_paper
-from true_backdrop.core.cut.region import alike_at, shade_around
+from true_backdrop.core.cut.region import alike_at
+from true_backdrop.core.cut.shade import shade_around
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 

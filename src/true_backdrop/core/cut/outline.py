@@ -222,7 +222,7 @@ def _among_strands(
     if wide.any():
         whole = _surfaces_there(evidence, limits, product, shade, wide) if surface is None else surface
         if open_there.any():
-            whole = whole | unreached(evidence, product & wide & (signed > 0) & open_there, shade)
+            whole = whole | unreached(evidence, product & wide & (signed > 0) & open_there, product, shade)
         signed = _whole(signed, band, whole & wide)
     if material not in ("auto", "strands"):
         return signed, band, None

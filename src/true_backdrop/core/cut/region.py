@@ -13,6 +13,7 @@ from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, grained, paper_within, papered
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.closing import Closing
+from true_backdrop.core.cut.continued import continued
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.flanks import flanks_by_light
 from true_backdrop.core.cut.hole_criteria import HoleCriteria
@@ -22,8 +23,8 @@ from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_s
 from true_backdrop.core.cut.openings import openings_alike
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.pockets import pockets
+from true_backdrop.core.cut.shade import shade_around
 from true_backdrop.core.cut.slits import slits
-from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.table import without_table
 from true_backdrop.core.cut.tolerances import GLOW, Tolerances
 from true_backdrop.core.cut.watershed import watershed
@@ -48,6 +49,10 @@ class Busy:
     def decide(self, match: float, material: Material) -> Mask:
         """The product at a match, as a mask of the busy part; see `decide`."""
         return decide(self.evidence, match, material, self.opaque, self.closing)
+
+    def completed(self, product: Mask, material: Material) -> Mask:
+        """What was decided there, with its outline continued where it gives way unseen (continued.py)."""
+        return product if material == "clear" else continued(product, self.evidence, self.closing.strength)
 
     def of_proxy(self, product: Mask) -> Mask:
         """What of a mask (H, W) of the proxy lies in it, in memory of its own."""
@@ -276,13 +281,3 @@ def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop:
     thin = (evidence.thin > 3 * limits.thin) & (~beside | (tint > 1))
     strong = rest & ((tint > 2.5) | (evidence.tone < limits.darkest) | (evidence.tone > 2 * limits.brighter) | thin)
     return np.asarray(strong | body)
-
-
-def shade_around(evidence: Evidence, outside: Mask) -> Plane:
-    """Tone of the backdrop, continued smoothly to where product stands; at half size, since it is smooth."""
-    height, width = outside.shape
-    half = (max(1, width // 2), max(1, height // 2))
-    weight = cv2.resize(outside.astype(np.uint8) * np.uint8(255), half, interpolation=cv2.INTER_AREA) / np.float32(255)
-    tone = cv2.resize(evidence.tone, half, interpolation=cv2.INTER_AREA)
-    filled = spread(np.asarray(tone, np.float32), np.asarray(weight, np.float32))
-    return np.asarray(cv2.resize(filled, (width, height), interpolation=cv2.INTER_LINEAR), np.float32)

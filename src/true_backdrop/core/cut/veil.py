@@ -17,6 +17,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import EncodedRGB, Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.components import beside, components
 from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
 from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.cut.ragged import over_a_place, ragged
@@ -40,6 +41,8 @@ _ODD, _ODD_AROUND = 0.06, 0.09
 #: Depths (proxy pixels) of the edge of a bar, and of what lies deeper; at the edge so much backdrop is seen, and deeper so much
 #: less. So much deeper has to be there, in parts of the place.
 _EDGE_PX, _DEEPER_PX, _AT_EDGE, _DEEPER, _SOME = 4.0, 10.0, 0.08, 0.35, 0.002
+#: Farther in than the lens draws a firm edge (proxy pixels) so much backdrop is seen at least, or nothing is to be opened.
+_BEYOND_EDGE_PX, _SEEN_BEYOND = 3.5, 0.02
 #: Of what hangs together such a part has a ragged outline, and it is so large (of the long side squared); and the same of a
 #: pattern, whose parts are ragged or bars.
 _RAGGED_PLACE, _PATTERN = (0.37, 0.008), (0.25, 0.03)
@@ -50,6 +53,8 @@ _REACH_PX, _OPEN = 8, 0.08
 #: What is nearly as the backdrop is a hole or white product, which is not for colour to say, if it is so broad (radius, pixels of
 #: half the size), or shut in, not as broad and one of few; such white has an edge.
 _AS_BACKDROP, _BROAD_PX, _SHUT_IN_PX, _EDGE_OF_WHITE_PX, _MANY = 0.6, 2, 1, 3, 6
+#: Where there are many it is a gap after all if so much of what is beside it is open; the rest may be a bar's sharp edge.
+_OPEN_AROUND = 0.5
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,13 +152,16 @@ def open_by_colour(evidence: Evidence, signed: Plane, outline: Plane, shade: Pla
         return np.zeros_like(strands)
     where, plainly = places
     open_there = (seen.share > _OPEN) & (within > _INSIDE_PX) & plainly
-    open_there &= ~_white_product(seen.share > _AS_BACKDROP, within > 0)
+    white, many = _white_product(seen.share > _AS_BACKDROP, within > 0)
+    open_there &= ~white
     around = np.ones((3, 3), np.uint8)
     count, labels = cv2.connectedComponents(cv2.dilate((open_there | where).astype(np.uint8), around), connectivity=8)
     reached = np.zeros(count, bool)
     reached[labels[where]] = True
     reached[0] = False
     open_there &= reached[labels] & (cv2.dilate(where.astype(np.uint8), np.ones((2 * _REACH_PX + 1,) * 2, np.uint8)) > 0)
+    if many:
+        open_there |= _gaps(white & (within > _INSIDE_PX), open_there | (within <= _INSIDE_PX))
     wider = np.asarray(cv2.dilate(open_there.astype(np.float32), around), np.float32)
     return np.asarray((doubled(wider, (signed.shape[0], signed.shape[1])) > 0.3) & (outline > 0))
 
@@ -218,21 +226,37 @@ def _told(good: Mask, share: Plane, zone: Mask, depth: Plane, long_side: int) ->
     for telling, part, least in ((uneven, *_RAGGED_PLACE), (either, *_PATTERN)):
         told = np.bincount(labels[good & telling], minlength=count)
         chosen |= (told >= part * area) & (area >= least * (long_side / 4) ** 2)
+    beyond, whole = (
+        np.bincount(labels.ravel(), weights=halved(np.asarray(plane, np.float32)).ravel(), minlength=count)
+        for plane in (share * (zone & (depth >= _BEYOND_EDGE_PX)), zone)
+    )
+    chosen &= beyond > _SEEN_BEYOND * whole
     chosen[0] = False
     return np.asarray(chosen[labels])
 
 
-def _white_product(as_backdrop: Mask, inside: Mask) -> Mask:
-    """Where (h, w) something nearly as the backdrop is too broad for a gap, or shut in, as the white of an eye is."""
+def _white_product(as_backdrop: Mask, inside: Mask) -> tuple[Mask, bool]:
+    """Where (h, w) something nearly as the backdrop is too broad for a gap, or shut in, as the white of an eye is; and whether
+    there are so many such places that they are a pattern's."""
     places = as_backdrop.astype(np.uint8)
     _, labels = cv2.connectedComponents((as_backdrop | ~inside).astype(np.uint8), connectivity=8)
     reached = np.zeros(int(labels.max()) + 1, bool)
     reached[labels[~inside]] = True
     shut_in = cv2.morphologyEx((as_backdrop & ~reached[labels]).astype(np.uint8), cv2.MORPH_OPEN, disc(_SHUT_IN_PX))
     broad = cv2.morphologyEx(places, cv2.MORPH_OPEN, disc(_BROAD_PX))
-    if cv2.connectedComponents(shut_in, connectivity=8)[0] > _MANY:  # a pattern's openings are many
-        return np.asarray(broad > 0)
-    return np.asarray(cv2.bitwise_or(broad, cv2.dilate(shut_in, disc(_EDGE_OF_WHITE_PX))) > 0)
+    if cv2.connectedComponents(shut_in, connectivity=8)[0] > _MANY:
+        return np.asarray(broad > 0), True
+    return np.asarray(cv2.bitwise_or(broad, cv2.dilate(shut_in, disc(_EDGE_OF_WHITE_PX))) > 0), False
+
+
+def _gaps(white: Mask, open_around: Mask) -> Mask:
+    """Those places (h, w) of what may be white product that are open around: between strands no white product floats."""
+    if not white.any():
+        return white
+    labels, _ = components(white, 8)
+    gap = beside(labels, open_around) > _OPEN_AROUND
+    gap[0] = False
+    return np.asarray(gap[labels])
 
 
 def _fine(share: Plane, zone: Mask) -> Mask:
