@@ -46,9 +46,17 @@ def test_all_openings_of_a_grille_are_found_in_light_and_in_shadow(depth: float)
 
 
 def _place(
-    label: int, column: int, row: int, tone: float, *, area: int = 150, tint: float = 0.01, uneven: float = 0.004
+    label: int,
+    column: int,
+    row: int,
+    tone: float,
+    *,
+    area: int = 150,
+    tint: float = 0.01,
+    uneven: float = 0.004,
+    unlike: float = 0.0,
 ) -> Place:
-    return Place(label, area, (20.0 * column, 20.0 * row), tone, tint, uneven)
+    return Place(label, area, (20.0 * column, 20.0 * row), tone, tint, uneven, unlike)
 
 
 ROW = [_place(n, n, 0, -0.05 * n) for n in range(1, 5)]
@@ -77,3 +85,9 @@ def test_they_do_not_vouch_for_a_place_that_is_not_as_they_are(other: Place) -> 
 
 def test_two_openings_are_no_pattern() -> None:
     assert not of_a_pattern([_place(9, 3, 0, -0.1)], ROW[:2], 0.003)
+
+
+@pytest.mark.parametrize(("unlike", "told"), [(0.5, True), (0.1, False)])
+def test_what_a_bar_leaves_of_a_cell_is_an_opening_where_the_product_is_plainly_unlike(unlike: float, told: bool) -> None:
+    sliver = _place(9, 5, 0, -0.2, area=50, unlike=unlike)
+    assert bool(of_a_pattern([sliver], ROW, 0.003)) is told

@@ -9,7 +9,7 @@ import pytest
 from tests.scenes import OVER, Scene, _encode, scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.colour_around import _covered
-from true_backdrop.core.cut.strands import FIRM_BAND
+from true_backdrop.core.cut.strands import FIRM_BAND, _Detail, _fur
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, TouchSettings
 
@@ -116,3 +116,17 @@ def test_a_touch_keeps_what_lies_between_strands() -> None:
     assert alphas[1][under].mean() > 0.95
     far = np.abs(np.arange(SIZE[1])[None] - 360) > 60
     assert np.abs(alphas[1] - alphas[0])[np.broadcast_to(far, SIZE)].mean() < 0.01
+
+
+@pytest.mark.parametrize(
+    ("share", "backdrop", "grey", "told"),
+    [(0.55, 0.3, 0.1, 1.0), (0.19, 0.27, 0.85, 1.0), (0.21, 0.78, 0.2, 1.0), (0.19, 0.29, 0.07, 0.0), (0.05, 0.3, 0.85, 0.0)],
+    ids=["brown fur", "short grey fur", "a chain", "thin limbs of several colours", "a smooth grey body"],
+)
+def test_what_is_fluffy_all_round_is_told_from_limbs_of_several_colours(
+    share: float, backdrop: float, grey: float, told: float
+) -> None:
+    """Where one colour goes over into another along an arm, the tone changes along its outline as well."""
+    plane, everywhere = np.ones((20, 30), np.float32), np.ones((20, 30), bool)
+    seen = _Detail(share * plane, 0.1 * plane, plane, plane, 0.7 * plane, 0 * plane, plane, everywhere, (backdrop, grey))
+    assert _fur(seen) == told

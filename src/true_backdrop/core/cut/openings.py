@@ -29,6 +29,8 @@ _WITNESSES, _AREA, _REACH = 3, 1.5, 6.0
 _OFF, _OFF_IN_SHADOW, _TINT_NOISE, _UNEVEN, _UNEVEN_IN_SHADOW = 0.04, 0.2, 2.0, 2.0, 0.1
 #: Where the product around a place is so unlike it (log units) it may be so much darker than those beside it.
 _UNLIKE, _DARKER = 0.2, 0.3
+#: Where it is so unlike, a place may be what a bar leaves of a cell that is so many times as large.
+_PLAINLY_UNLIKE, _WHOLE_CELL = 0.3, 5.0
 #: From and to so many pixels outside of a place that is looked at.
 _RING_PX = (1, 3)
 
@@ -36,7 +38,7 @@ _RING_PX = (1, 3)
 @dataclass(frozen=True, slots=True)
 class Place:
     """An enclosed place: its label, how many pixels it has, its middle (x, y) in pixels, and its median tone and tint; `uneven`
-    is the median of how far its tone is off, `unlike` how far what is around is off, in tone or tint."""
+    is the median of how far its tone is off, `unlike` how far what is around is off, in tone or tint; `compact` is no sliver."""
 
     label: int
     area: int
@@ -45,6 +47,7 @@ class Place:
     tint: float
     uneven: float
     unlike: float = 0.0
+    compact: bool = True
 
 
 def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
@@ -67,12 +70,13 @@ def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
         left, top, width, height, _ = stats[label]
         here = slice(top, top + height), slice(left, left + width)
         place = labels[here] == label
-        if not _is_compact(place):
-            continue
-        if known[label] > _FOUND:
-            openings.append(_measured(evidence, int(label), here, place))
-        elif known[label] < _NOT_FOUND and not lacks_grain(evidence, here, place):
-            unsure.append(_measured(evidence, int(label), here, place))
+        one = _measured(evidence, int(label), here, place, compact=_is_compact(place))
+        if known[label] > _FOUND and one.compact:
+            openings.append(one)
+        elif (
+            known[label] < _NOT_FOUND and (one.compact or one.unlike > _PLAINLY_UNLIKE) and not lacks_grain(evidence, here, place)
+        ):
+            unsure.append(one)
     added = [one.label for one in of_a_pattern(unsure, openings, evidence.noise)]
     return np.isin(labels, added) if added else nothing
 
@@ -83,14 +87,14 @@ def _is_compact(place: Mask) -> bool:
     return bool(np.pi * float(inside.max()) ** 2 > _COMPACT * np.count_nonzero(place))
 
 
-def _measured(evidence: Evidence, label: int, here: tuple[slice, slice], place: Mask) -> Place:
+def _measured(evidence: Evidence, label: int, here: tuple[slice, slice], place: Mask, *, compact: bool) -> Place:
     tone, tint = evidence.tone[here][place], evidence.tint[here][place]
     middle = (here[1].start + here[1].stop) / 2, (here[0].start + here[0].stop) / 2
     level = median(tone)
     around, ring = ring_around(evidence.shape, here, place, _RING_PX)
     off = np.maximum(np.abs(evidence.tone[around][ring] - level), evidence.tint[around][ring])
     unlike = median(off) if off.size else 0.0
-    return Place(label, int(tone.size), middle, level, median(tint), median(np.abs(tone - level)), unlike)
+    return Place(label, int(tone.size), middle, level, median(tint), median(np.abs(tone - level)), unlike, compact)
 
 
 def of_a_pattern(unsure: Sequence[Place], openings: Sequence[Place], noise: float) -> list[Place]:
@@ -108,11 +112,12 @@ def of_a_pattern(unsure: Sequence[Place], openings: Sequence[Place], noise: floa
 
 
 def _has_witnesses(place: Place, openings: Sequence[Place], noise: float) -> bool:
-    reach = _REACH * np.sqrt(place.area)
+    reach = _REACH * np.sqrt(place.area * (1 if place.unlike <= _PLAINLY_UNLIKE else _WHOLE_CELL))
     near = []
     for one in openings:
         apart = float(np.hypot(one.middle[0] - place.middle[0], one.middle[1] - place.middle[1]))
-        if apart < reach and place.area < _AREA * one.area and one.area < _AREA * place.area:
+        alike = one.area < _AREA * place.area if place.unlike <= _PLAINLY_UNLIKE else one.area < _WHOLE_CELL * place.area
+        if apart < reach and place.area < _AREA * one.area and alike:
             near.append((apart, one))
     if len(near) < _WITNESSES:
         return False

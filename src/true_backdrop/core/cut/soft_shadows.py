@@ -9,7 +9,7 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import Mask
+from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median
@@ -25,6 +25,9 @@ _MOUTH, _SOFT, _SOFT_WITHIN = 0.3, 0.9, 0.6
 #: The soft edge is seen: its slope is so many times the noise, and not that of a sharp one nearby, which smoothing spreads.
 _SEEN, _ITS_OWN = 2.0, 1.15
 _BORDER_PX = 3
+#: A neutral place below product that is coloured (median tint next to it, log units) is shadow where so much of its border lies
+#: along the backdrop and so much of that is soft: of the borders of neutral parts of drawn products less than 0.1 was.
+_COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED = 0.2, 0.2, 0.5
 
 
 def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice, slice], limits: Tolerances) -> Mask:
@@ -48,5 +51,20 @@ def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple
             continue
         left = median(broad[here][mouth])
         if left > _SEEN * evidence.noise and median(fine[here][mouth]) > _ITS_OWN * left:
+            found[here] |= place
+    return found | _below_colour(dark, product, tint, soft, least)
+
+
+def _below_colour(dark: Mask, product: Mask, tint: Plane, soft: Mask, least: float) -> Mask:
+    """What (h, w) of a dark and neutral part of a product lies below a coloured one and ends softly: contact shadow."""
+    found = np.zeros_like(product)
+    even = cv2.morphologyEx(dark.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
+    for here, place, around in places_beside(even, ~product, least, np.inf, _BORDER_PX):
+        mouth = around & ~product[here]
+        within = around & ~mouth
+        if not within.any() or np.count_nonzero(mouth) < _MOUTH_OF_COLOURED * np.count_nonzero(around):
+            continue
+        below = np.nonzero(mouth)[0].mean() > np.nonzero(within)[0].mean()
+        if below and soft[here][mouth].mean() > _SOFT_OF_COLOURED and median(tint[here][within]) > _COLOURED:
             found[here] |= place
     return found

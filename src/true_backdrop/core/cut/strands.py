@@ -65,6 +65,9 @@ _BRISTLES_EXTENT = 0.03
 #: Along nearly all of the outline of fur this share of the gradient runs along it, with this strength.
 _FUR_SHARE = 0.11
 _FUR_RUN = 0.05
+#: From and to such a share fur that is not grey is told from thin limbs of several colours; so it is, and chains are, where so
+#: much backdrop is seen.
+_COLOURED_FUR_SHARE, _CHAIN_GAPS = (0.25, 0.4), (0.45, 0.6)
 
 
 #: Strands show the backdrop between them, which the surface of rope or embossed metal does not: the lightest and most neutral
@@ -214,12 +217,15 @@ def _fur(seen: _Detail) -> float:
 
     Short fur hardly shows backdrop between its hairs; rope and metal that are told from it are tinted.
     """
-    if np.percentile(seen.share[seen.near], 20) <= _FUR_SHARE or np.median(seen.run[seen.near]) <= _FUR_RUN:
+    share = float(np.percentile(seen.share[seen.near], 20))
+    if share <= _FUR_SHARE or np.median(seen.run[seen.near]) <= _FUR_RUN:
         return 0.0
     backdrop, grey = (np.array([part]) for part in seen.shown)
     partly, surface = (np.array([np.median(plane[seen.near])]) for plane in (seen.partly, seen.surface))
     open_there = _rising(partly, _PARTLY) * (1 - _rising(surface, _SURFACE))
-    return float((np.maximum(_rising(backdrop, _FUR_GAPS), _rising(grey, _GREY_FUR)) * open_there)[0])
+    told = np.maximum(_rising(np.array([share]), _COLOURED_FUR_SHARE), _rising(backdrop, _CHAIN_GAPS))
+    shown = _rising(backdrop, _FUR_GAPS) * told
+    return float((np.maximum(shown, _rising(grey, _GREY_FUR)) * open_there)[0])
 
 
 def _beside(sure: Mask, seen: _Detail) -> Plane:

@@ -1,0 +1,61 @@
+"""Contact shadow that was taken for product goes where it ends softly below a coloured one; a neutral foot stays."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+import pytest
+
+from tests.core.test_area import SIZE, X, Y, photographed
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.closing import Closing
+from true_backdrop.core.cut.soft_shadows import _below_colour, soft_shadows
+from true_backdrop.core.cut.tolerances import Tolerances
+from true_backdrop.core.picture import Picture
+
+RED, GREY, STEEL = (0.45, 0.10, 0.12), (0.24, 0.24, 0.235), (0.36, 0.36, 0.355)
+SLAB = (np.abs(X - 360) < 130) & (Y >= 140) & (Y < 300)
+FOOT = (np.abs(X - 360) < 120) & (Y >= 300) & (Y < 322)
+WHOLE = (slice(0, SIZE[0]), slice(0, SIZE[1]))
+
+
+def _taken(cover: np.ndarray, colour: np.ndarray, around: np.ndarray, shadow: np.ndarray | None = None) -> np.ndarray:
+    """What is taken for shadow of a mask drawn `around` a product that covers so much (H, W each)."""
+    made = photographed(cover.astype(float), colour, shadow=shadow)
+    evidence = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
+    limits = Tolerances.of(50, evidence.noise, evidence.long_side)
+    return soft_shadows(evidence, around, Closing(evidence), WHOLE, limits)
+
+
+def _contact(depth: float) -> np.ndarray:
+    """Light that a wedge under a slab leaves: as dark as that close to it, softer by five pixels outwards."""
+    return 1 - depth * np.clip(cv2.GaussianBlur((SLAB | FOOT).astype(float), (0, 0), 5), 0, 1)
+
+
+@pytest.mark.parametrize("depth", [0.4, 0.6, 0.75])
+def test_a_neutral_wedge_below_a_red_slab_is_shadow(depth: float) -> None:
+    red = np.broadcast_to(RED, (*SIZE, 3))
+    taken = _taken(SLAB, red, SLAB | FOOT, _contact(depth))
+    inner = FOOT & (Y >= 304) & (Y < 318)
+    assert taken[inner].mean() > 0.8
+    assert not taken[SLAB & (Y < 296)].any()
+
+
+@pytest.mark.parametrize("foot", [GREY, STEEL])
+def test_a_grey_foot_of_a_red_slab_ends_as_sharply_as_the_slab_and_stays(foot: tuple[float, float, float]) -> None:
+    colour = np.where(FOOT[..., None], np.array(foot), np.array(RED))
+    assert not _taken(SLAB | FOOT, colour, SLAB | FOOT).any()
+
+
+def test_below_a_grey_slab_nothing_tells_its_foot_from_shadow_by_colour() -> None:
+    grey = np.broadcast_to((0.3, 0.3, 0.295), (*SIZE, 3))
+    foot = np.where(FOOT[..., None], np.array(GREY), grey)
+    assert not _taken(SLAB | FOOT, foot, SLAB | FOOT).any()
+
+
+@pytest.mark.parametrize(("top", "taken"), [(300, True), (118, False)])
+def test_a_neutral_place_as_soft_as_shadow_is_one_below_colour_and_none_above(top: int, taken: bool) -> None:
+    """A pompon on a red cap may end as softly, but nothing coloured stands on it."""
+    place = (np.abs(X - 360) < 60) & (Y >= top) & (Y < top + 22)
+    tint, soft = np.where(SLAB, np.float32(0.8), np.float32(0)), np.ones(SIZE, bool)
+    assert bool(_below_colour(place, place | SLAB, tint, soft, 100)[place].mean() > 0.8) is taken
