@@ -56,6 +56,6 @@ def test_below_a_grey_slab_nothing_tells_its_foot_from_shadow_by_colour() -> Non
 @pytest.mark.parametrize(("top", "taken"), [(300, True), (118, False)])
 def test_a_neutral_place_as_soft_as_shadow_is_one_below_colour_and_none_above(top: int, taken: bool) -> None:
     """A pompon on a red cap may end as softly, but nothing coloured stands on it."""
-    place = (np.abs(X - 360) < 60) & (Y >= top) & (Y < top + 22)
+    place = (np.abs(X - 360) < 60) & (top <= Y) & (top + 22 > Y)
     tint, soft = np.where(SLAB, np.float32(0.8), np.float32(0)), np.ones(SIZE, bool)
     assert bool(_below_colour(place, place | SLAB, tint, soft, 100)[place].mean() > 0.8) is taken
