@@ -119,14 +119,21 @@ def test_a_touch_keeps_what_lies_between_strands() -> None:
 
 
 @pytest.mark.parametrize(
-    ("share", "backdrop", "grey", "told"),
-    [(0.55, 0.3, 0.1, 1.0), (0.19, 0.27, 0.85, 1.0), (0.21, 0.78, 0.2, 1.0), (0.19, 0.29, 0.07, 0.0), (0.05, 0.3, 0.85, 0.0)],
-    ids=["brown fur", "short grey fur", "a chain", "thin limbs of several colours", "a smooth grey body"],
+    ("share", "fine", "backdrop", "grey", "told"),
+    [
+        (0.55, 0.05, 0.3, 0.1, 1.0),
+        (0.19, 0.03, 0.27, 0.85, 1.0),
+        (0.13, 0.34, 0.24, 0.03, 1.0),
+        (0.21, 0.1, 0.78, 0.2, 1.0),
+        (0.19, 0.01, 0.29, 0.07, 0.0),
+        (0.05, 0.1, 0.3, 0.85, 0.0),
+    ],
+    ids=["brown fur", "short grey fur", "leaves", "a chain", "thin limbs of several colours", "a smooth grey body"],
 )
 def test_what_is_fluffy_all_round_is_told_from_limbs_of_several_colours(
-    share: float, backdrop: float, grey: float, told: float
+    share: float, fine: float, backdrop: float, grey: float, told: float
 ) -> None:
     """Where one colour goes over into another along an arm, the tone changes along its outline as well."""
     plane, everywhere = np.ones((20, 30), np.float32), np.ones((20, 30), bool)
-    seen = _Detail(share * plane, 0.1 * plane, plane, plane, 0.7 * plane, 0 * plane, plane, everywhere, (backdrop, grey))
+    seen = _Detail(share * plane, 0.1 * plane, fine * plane, plane, 0.7 * plane, 0 * plane, plane, everywhere, (backdrop, grey))
     assert _fur(seen) == told

@@ -10,7 +10,7 @@ from tests.core.test_among_strands import head
 from tests.scenes import OVER, Scene, _encode
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.outline import _signed_distance
-from true_backdrop.core.cut.veil import open_by_colour, veil
+from true_backdrop.core.cut.veil import _told, open_by_colour, veil
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
 
@@ -162,3 +162,15 @@ def test_firm_bars_with_a_pattern_of_lighter_and_darker_are_left_alone() -> None
     cover, _ = _net(width=12, cell=80)
     pattern = 1 + 0.12 * np.sin(np.arange(SIZE[1]) / 3)[None, :, None] * np.sin(np.arange(SIZE[0]) / 4)[:, None, None]
     assert not _veiled(cover, cover > 0.5, PINK * pattern).any()
+
+
+@pytest.mark.parametrize(("seen", "told"), [(0.9, True), (0.25, False)], ids=["meshes", "a paler weave"])
+def test_where_bars_are_told_the_backdrop_is_seen_plainly_somewhere(seen: float, told: bool) -> None:
+    """At the edge a lens shows a part of the backdrop of cloth and of bars alike; half the size of the proxy."""
+    y, x = np.mgrid[:240, :360]
+    depth = np.float32(2) * np.minimum(np.minimum(y - 40, 199 - y), np.minimum(x - 60, 299 - x)).astype(np.float32)
+    share = np.where((depth > 12) & (x % 4 < 2) & (y % 4 < 2), np.float32(seen), np.float32(0))
+    share[(depth > 0) & (depth < 4)] = 0.5
+    zone = depth > 1.5
+    good = cv2.resize(zone.astype(np.uint8), (180, 120), interpolation=cv2.INTER_AREA) > 0
+    assert bool(_told(good, share.astype(np.float32), zone, depth, 720).any()) is told

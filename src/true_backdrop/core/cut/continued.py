@@ -23,7 +23,7 @@ _LEAST_OUTLINE, _LENGTHS, _EVERY = 60, (10, 13, 17, 22, 29, 37, 48, 63, 82, 106,
 #: Whether there may be a bite in a gap is looked at in so many places.
 _LOOKS = 16
 #: What is seen on each side is taken over such a part of the gap as the crow flies, and over so many pixels.
-_SUPPORT, _LEAST_SUPPORT, _MOST_SUPPORT = 0.6, 12, 60
+_SUPPORT, _LEAST_SUPPORT, _MOST_SUPPORT = 0.4, 12, 40
 #: As the crow flies that is so much of its own length at least, and the gap of its.
 _STRAIGHT, _CROW = 0.7, 0.5
 #: Off the one line it is at most so much (pixels; root mean square, and each point).

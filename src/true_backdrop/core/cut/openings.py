@@ -15,7 +15,7 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median
 
 #: Places of fewer pixels are none, and of more than such a part of the long side squared; so many of them are looked at.
-_LEAST_PX, _LARGEST, _MOST_PLACES = 6, 0.003, 1000
+_LEAST_PX, _LARGEST, _MOST_PLACES = 6, 0.008, 1000
 #: An opening that was found, and one that was not: so much of it is known for backdrop at least, or at most.
 _FOUND, _NOT_FOUND = 0.5, 0.2
 #: The largest disc in an opening is so much of it at least; in a square it is three quarters.

@@ -65,9 +65,9 @@ _BRISTLES_EXTENT = 0.03
 #: Along nearly all of the outline of fur this share of the gradient runs along it, with this strength.
 _FUR_SHARE = 0.11
 _FUR_RUN = 0.05
-#: From and to such a share fur that is not grey is told from thin limbs of several colours; so it is, and chains are, where so
-#: much backdrop is seen.
-_COLOURED_FUR_SHARE, _CHAIN_GAPS = (0.25, 0.4), (0.45, 0.6)
+#: From and to such a share fur that is not grey is told from thin limbs of several colours; leaves are where so much is fine
+#: lines, and chains where so much backdrop is seen.
+_COLOURED_FUR_SHARE, _LEAVES_FINE, _CHAIN_GAPS = (0.25, 0.4), (0.14, 0.2), (0.45, 0.6)
 
 
 #: Strands show the backdrop between them, which the surface of rope or embossed metal does not: the lightest and most neutral
@@ -223,7 +223,9 @@ def _fur(seen: _Detail) -> float:
     backdrop, grey = (np.array([part]) for part in seen.shown)
     partly, surface = (np.array([np.median(plane[seen.near])]) for plane in (seen.partly, seen.surface))
     open_there = _rising(partly, _PARTLY) * (1 - _rising(surface, _SURFACE))
-    told = np.maximum(_rising(np.array([share]), _COLOURED_FUR_SHARE), _rising(backdrop, _CHAIN_GAPS))
+    fine = np.array([np.median(seen.fine[seen.near])])
+    told = np.maximum(_rising(np.array([share]), _COLOURED_FUR_SHARE), _rising(fine, _LEAVES_FINE))
+    told = np.maximum(told, _rising(backdrop, _CHAIN_GAPS))
     shown = _rising(backdrop, _FUR_GAPS) * told
     return float((np.maximum(shown, _rising(grey, _GREY_FUR)) * open_there)[0])
 

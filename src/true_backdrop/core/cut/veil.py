@@ -42,7 +42,8 @@ _ODD, _ODD_AROUND = 0.06, 0.09
 #: less. So much deeper has to be there, in parts of the place.
 _EDGE_PX, _DEEPER_PX, _AT_EDGE, _DEEPER, _SOME = 4.0, 10.0, 0.08, 0.35, 0.002
 #: Farther in than the lens draws a firm edge (proxy pixels) so much backdrop is seen at least, or nothing is to be opened.
-_BEYOND_EDGE_PX, _SEEN_BEYOND = 3.5, 0.02
+#: And in so much of what is open there so much is seen: a weave that is paler in part is nowhere the backdrop.
+_BEYOND_EDGE_PX, _SEEN_BEYOND, _PLAINLY, _SOMEWHERE = 3.5, 0.02, 0.35, 0.1
 #: Of what hangs together such a part has a ragged outline, and it is so large (of the long side squared); and the same of a
 #: pattern, whose parts are ragged or bars.
 _RAGGED_PLACE, _PATTERN = (0.37, 0.008), (0.25, 0.03)
@@ -226,11 +227,12 @@ def _told(good: Mask, share: Plane, zone: Mask, depth: Plane, long_side: int) ->
     for telling, part, least in ((uneven, *_RAGGED_PLACE), (either, *_PATTERN)):
         told = np.bincount(labels[good & telling], minlength=count)
         chosen |= (told >= part * area) & (area >= least * (long_side / 4) ** 2)
-    beyond, whole = (
+    farther_in = zone & (depth >= _BEYOND_EDGE_PX)
+    whole, beyond, some, plain = (
         np.bincount(labels.ravel(), weights=halved(np.asarray(plane, np.float32)).ravel(), minlength=count)
-        for plane in (share * (zone & (depth >= _BEYOND_EDGE_PX)), zone)
+        for plane in (zone, share * farther_in, (share > _OPEN) & farther_in, (share > _PLAINLY) & farther_in)
     )
-    chosen &= beyond > _SEEN_BEYOND * whole
+    chosen &= (beyond > _SEEN_BEYOND * whole) & (plain > _SOMEWHERE * some)
     chosen[0] = False
     return np.asarray(chosen[labels])
 
