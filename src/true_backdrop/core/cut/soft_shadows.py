@@ -26,8 +26,9 @@ _MOUTH, _SOFT, _SOFT_WITHIN = 0.3, 0.9, 0.6
 _SEEN, _ITS_OWN = 2.0, 1.15
 _BORDER_PX = 3
 #: A neutral place below product that is coloured (median tint next to it, log units) is shadow where so much of its border lies
-#: along the backdrop and so much of that is soft: of the borders of neutral parts of drawn products less than 0.1 was.
-_COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED = 0.2, 0.2, 0.5
+#: along the backdrop (half of a wedge's does, of a white dress below flowers a third) and so much of that is soft: of the borders
+#: of neutral parts of drawn products less than 0.1 was.
+_COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED = 0.2, 0.45, 0.5
 
 
 def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice, slice], limits: Tolerances) -> Mask:
