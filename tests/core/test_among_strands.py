@@ -120,6 +120,16 @@ def test_what_was_not_reached_is_white_product_if_it_is_broad() -> None:
     assert found[1] == 0
 
 
+@pytest.mark.parametrize(("from_the_rim", "kept"), [(30, True), (4, False)])
+def test_a_light_place_that_ends_where_the_mask_does_is_a_gap_between_tips(from_the_rim: int, kept: bool) -> None:
+    dark, light = _discs(((360, 240), 60)), _discs(((360, 180 + from_the_rim), 7))
+    shot = BARE + np.clip(dark - light, 0, 1)[..., None] * (np.array(HAIR) - BARE)
+    rng = np.random.default_rng(1)
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.004, each.shape))) for each in (shot, np.full((*SIZE, 3), BARE)))
+    evidence = pipeline.prepare(Picture(frame, "PNG"), Picture(empty, "PNG")).evidence
+    assert bool(unreached(evidence, dark > 0.5, dark > 0.5, np.zeros(SIZE, np.float32)).any()) is kept
+
+
 @pytest.mark.parametrize(
     ("expected", "opens"),
     [(0.0, True), (-0.2, True), (-0.5, False), (0.2, False)],

@@ -9,7 +9,7 @@ import pytest
 from tests.scenes import _encode
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.closing import Closing
-from true_backdrop.core.cut.continued import continued
+from true_backdrop.core.cut.continued import _as_backdrop, continued
 from true_backdrop.core.picture import Picture
 
 SIZE = (480, 720)
@@ -59,25 +59,28 @@ def test_a_notch_whose_walls_are_seen_stays_open() -> None:
 
 
 def test_a_notch_in_a_colour_as_light_as_the_backdrop_stays_open() -> None:
-    """Its walls do not show in the tone, but they do in the colour."""
+    """Its walls do not show in the tone, which is the mean of the channels' log ratios, but they do in the colour."""
     notched = BOTTLE & ~BITE
-    yellow = np.array([1.25, 1.05, 0.45])
-    yellow *= BARE / (0.2126 * yellow[0] + 0.7152 * yellow[1] + 0.0722 * yellow[2])
+    yellow = np.array([1.15, 1.0, 0.65])
+    yellow *= BARE / np.cbrt(yellow.prod())
     light = _light((BOTTLE, DARK), (LABEL & ~BITE, tuple(yellow)), (BITE, BARE))
     assert np.array_equal(_after(light, notched), notched)
 
 
 @pytest.mark.parametrize("shadow", [0.45, 0.7])
-def test_what_is_darker_than_the_backdrop_would_be_is_not_filled(shadow: float) -> None:
-    """As between the heel and the sole of a shoe: both stand on one line, and the shadow between them is dark."""
+def test_the_arch_of_a_sole_in_a_shadow_as_dark_as_itself_is_not_filled(shadow: float) -> None:
+    """Heel and ball stand on one line, and nothing is seen of where the sole ends and the shadow between them begins."""
     sole = (np.abs(X - 360) < 150) & (Y >= 250) & (Y < 300)
-    arch = (np.abs(X - 380) < 40) & (Y >= 294) & (Y < 300)
-    soft = 1 - (1 - shadow) * cv2.GaussianBlur(
-        (arch | ((Y >= 300) & (Y < 306) & (np.abs(X - 360) < 150))).astype(float), (0, 0), 4
-    )
-    light = _light() * soft[..., None]
-    light[sole & ~arch] = BARE * shadow
-    assert np.array_equal(_after(light, sole & ~arch), sole & ~arch)
+    arch = (np.abs(X - 380) < 40) & (Y >= 292) & (Y < 300)
+    assert np.array_equal(_after(_light((sole, BARE * shadow)), sole & ~arch), sole & ~arch)
+
+
+@pytest.mark.parametrize(("tone", "expected", "fills"), [(0.01, -0.05, True), (-0.3, -0.05, False), (0.2, 0.0, False)])
+def test_a_bite_is_as_light_as_the_backdrop_would_be(tone: float, expected: float, fills: bool) -> None:
+    there = np.zeros((20, 30), bool)
+    there[5:15, 10:20] = True
+    level, tint = np.ones((20, 30), np.float32), np.zeros((20, 30), np.float32)
+    assert _as_backdrop(tone * level, tint, expected * level, there) is fills
 
 
 def test_two_legs_that_end_on_one_line_are_not_joined() -> None:

@@ -55,7 +55,7 @@ def continued(product: Mask, evidence: Evidence, edges: Plane) -> Mask:
     for outline in outlines:
         if len(outline) >= _LEAST_OUTLINE:
             points = np.ascontiguousarray(outline[:, 0], np.int32)
-            gaps = np.empty((_GAPS_A_POINT * len(points), _GAP), np.float64)
+            gaps = np.empty((len(_LENGTHS) * -(-len(points) // _EVERY), _GAP), np.float64)
             found = _gaps(points, strength, np.array(_LENGTHS), gaps)
             bites += [_polygon(points, gap) for gap in _apart(gaps[:found])]
     if not bites:
@@ -81,7 +81,7 @@ def _as_backdrop(tone: Plane, tint: Plane, expected: Plane, there: Mask) -> bool
 
 
 #: Of a gap: first and last index, and its line as y = a + b u + c u^2, where u is -1 at the first and 1 at the last point.
-_GAP, _GAPS_A_POINT = 5, len(_LENGTHS) // _EVERY + 1
+_GAP = 5
 
 
 def _apart(gaps: NDArray[np.float64]) -> list[NDArray[np.float64]]:

@@ -82,7 +82,7 @@ def levels(evidence: Evidence, product: Mask, match: int, busy: Region, anchors:
 
 
 def _with_hands(product: Mask, match: int, anchors: Mapping[int, Mask]) -> dict[int, Mask]:
-    """The anchors with what was added and taken away by hand at `match`."""
+    """The anchors with what was added and taken away at `match`: by hand, or to continue its outline."""
     added, removed = product & ~anchors[match], anchors[match] & ~product
     return {value: (mask | added) & ~removed for value, mask in anchors.items() if value != match}
 
