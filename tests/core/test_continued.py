@@ -9,7 +9,7 @@ import pytest
 from tests.scenes import _encode
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.closing import Closing
-from true_backdrop.core.cut.continued import _as_backdrop, continued
+from true_backdrop.core.cut.continued import as_backdrop, continued
 from true_backdrop.core.picture import Picture
 
 SIZE = (480, 720)
@@ -80,7 +80,7 @@ def test_a_bite_is_as_light_as_the_backdrop_would_be(tone: float, expected: floa
     there = np.zeros((20, 30), bool)
     there[5:15, 10:20] = True
     level, tint = np.ones((20, 30), np.float32), np.zeros((20, 30), np.float32)
-    assert _as_backdrop(tone * level, tint, expected * level, there) is fills
+    assert as_backdrop(tone * level, tint, expected * level, there) is fills
 
 
 def test_two_legs_that_end_on_one_line_are_not_joined() -> None:

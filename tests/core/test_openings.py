@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
 
 from tests.core.test_area import SIZE, X, Y, cut, photographed
 from tests.scenes import Scene
-from true_backdrop.core.cut.openings import Place, of_a_pattern
+from true_backdrop.core.cut.openings import Place, _many_lit, of_a_pattern
 
 PURPLE = np.array([0.42, 0.12, 0.36])
 PITCH, LEFT, TOP, ACROSS, DOWN = 26, 190, 90, 14, 12
@@ -55,8 +57,10 @@ def _place(
     tint: float = 0.01,
     uneven: float = 0.004,
     unlike: float = 0.0,
+    lacks: bool = False,
+    thin: float = 0.0,
 ) -> Place:
-    return Place(label, area, (20.0 * column, 20.0 * row), tone, tint, uneven, unlike)
+    return Place(label, area, (20.0 * column, 20.0 * row), tone, tint, uneven, unlike, lacks=lacks, thin=thin)
 
 
 ROW = [_place(n, n, 0, -0.05 * n) for n in range(1, 5)]
@@ -81,6 +85,56 @@ def test_openings_vouch_for_the_next_one_and_that_for_the_one_after_it() -> None
 )
 def test_they_do_not_vouch_for_a_place_that_is_not_as_they_are(other: Place) -> None:
     assert not of_a_pattern([other], ROW, 0.003)
+
+
+@pytest.mark.parametrize(("tone", "told"), [(-0.205, True), (-0.235, False)])
+def test_what_lacks_the_grain_by_chance_is_an_opening_only_where_it_has_just_the_light_of_those_beside_it(
+    tone: float, told: bool
+) -> None:
+    beside = [_place(n, n, 0, -0.2) for n in range(1, 5)]
+    assert bool(of_a_pattern([_place(9, 5, 0, tone, unlike=0.5, lacks=True)], beside, 0.003)) is told
+    assert of_a_pattern([_place(9, 5, 0, tone, unlike=0.5)], beside, 0.003)
+
+
+@pytest.mark.parametrize(("unlike", "told"), [(0.9, True), (0.1, False)])
+def test_a_small_opening_may_have_some_of_the_colour_around_it(unlike: float, told: bool) -> None:
+    assert bool(of_a_pattern([_place(9, 5, 0, -0.2, tint=0.035, unlike=unlike)], ROW, 0.003)) is told
+
+
+LIT = [_place(n, n % 4, n // 4, 0.004 * (-1) ** n, area=20 + n % 3, tint=0.04, unlike=0.6) for n in range(9)]
+
+
+def test_many_small_places_of_one_size_in_the_backdrops_light_vouch_for_each_other() -> None:
+    assert len(_many_lit([*LIT, _place(20, 9, 9, 0.0, area=60, unlike=0.6)])) == 9
+    assert not _many_lit(LIT[:7])
+
+
+@pytest.mark.parametrize(
+    "other", [{"tone": 0.05}, {"unlike": 0.2}, {"lacks": True}, {"thin": 0.3}], ids=["lighter", "pale", "lacks grain", "strands"]
+)
+def test_they_are_none_that_are_lighter_or_in_pale_product_or_lack_the_grain_or_lie_between_strands(
+    other: dict[str, float],
+) -> None:
+    assert not _many_lit([replace(one, **other) for one in LIT])
+
+
+@pytest.mark.parametrize("many", [True, False])
+def test_many_openings_of_six_pixels_are_found_although_jpeg_spreads_colour_over_them(many: bool) -> None:
+    pitch, across = 14, 12 if many else 2
+    inside = (X >= 260) & (260 + across * pitch > X) & (Y >= 150) & (150 + across * pitch > Y)
+    holes = (inside & ((X - 260) % pitch >= 8) & ((Y - 150) % pitch >= 8)).astype(float)
+    body = ((np.abs(X - 348) < 110) & (np.abs(Y - 238) < 110)).astype(float)
+    made = photographed(body * (1 - holes), np.broadcast_to(PURPLE, (*SIZE, 3)), seed=2, noise=0.002)
+    frame, backdrop = (_as_jpeg(pixels) for pixels in (made.frame, made.backdrop))
+    _, alpha = cut(replace(made, frame=frame, backdrop=backdrop))
+    middles = cv2.erode((holes > 0.5).astype(np.uint8), np.ones((3, 3))) > 0
+    assert bool(alpha[middles].mean() < 0.2) is many
+
+
+def _as_jpeg(pixels: np.ndarray) -> np.ndarray:
+    """Of quality 92, with colour at half the size."""
+    packed = cv2.imencode(".jpg", pixels[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 92])[1]
+    return np.ascontiguousarray(cv2.imdecode(packed, cv2.IMREAD_COLOR)[..., ::-1])
 
 
 def test_two_openings_are_no_pattern() -> None:

@@ -57,5 +57,42 @@ def test_below_a_grey_slab_nothing_tells_its_foot_from_shadow_by_colour() -> Non
 def test_a_neutral_place_as_soft_as_shadow_is_one_below_colour_and_none_above(top: int, taken: bool) -> None:
     """A pompon on a red cap may end as softly, but nothing coloured stands on it."""
     place = (np.abs(X - 360) < 60) & (top <= Y) & (top + 22 > Y)
-    tint, soft = np.where(SLAB, np.float32(0.8), np.float32(0)), np.ones(SIZE, bool)
-    assert bool(_below_colour(place, place | SLAB, tint, soft, 100)[place].mean() > 0.8) is taken
+    colour = np.where(SLAB[..., None], np.array(RED), np.array(GREY))
+    made = photographed((SLAB | place).astype(float), colour)
+    evidence = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
+    found = _below_colour(evidence, place, place | SLAB, np.ones(SIZE, bool), evidence.step, 100)
+    assert bool(found[place].mean() > 0.8) is taken
+
+
+def _strip(sigma: float) -> np.ndarray:
+    """What is taken for shadow of a red slab on a narrow contact shadow, whose edge a lens could have drawn nearly as sharply."""
+    below = (np.abs(X - 360) < 125) & (Y >= 300) & (Y < 312)
+    light = 1 - 0.45 * cv2.GaussianBlur(below.astype(float), (0, 0), sigma)
+    return _taken(SLAB, np.broadcast_to(RED, (*SIZE, 3)), SLAB | below, light)[below & (Y >= 303) & (Y < 309)]
+
+
+def test_a_contact_shadow_too_narrow_to_be_soft_is_told_by_being_less_sharp_than_the_slab() -> None:
+    assert _strip(2.2).mean() > 0.9
+    assert not _strip(0.4).any()
+
+
+def test_of_such_a_strip_what_has_half_of_the_slabs_colour_is_the_slabs() -> None:
+    """A dark fold of the slab hangs into the strip: of a thing so dark a shadow could have its tint."""
+    below = (np.abs(X - 360) < 125) & (Y >= 300) & (Y < 312)
+    fold, teal = below & (np.abs(X - 300) < 14), 0.7 * np.array([0.6, 1.05, 0.9])
+    colour = np.where(fold[..., None], teal * np.exp(-0.6), teal * np.exp(-0.2))
+    light = 1 - 0.45 * cv2.GaussianBlur(below.astype(float), (0, 0), 2.2)
+    taken = _taken(SLAB | fold, colour, SLAB | below, light)
+    assert taken[below & ~fold & (Y >= 303) & (Y < 309) & (np.abs(X - 300) > 18)].mean() > 0.9
+    assert not taken[fold & (np.abs(X - 300) < 10) & (Y < 308)].any()
+
+
+@pytest.mark.parametrize(("left", "top", "right", "bottom", "taken"), [(250, 300, 470, 312, True), (200, 170, 232, 318, False)])
+def test_a_grey_panel_beside_a_coloured_one_is_no_shadow_although_its_edge_is_softer(
+    left: int, top: int, right: int, bottom: int, taken: bool
+) -> None:
+    """Most of a contact shadow has the product right above it."""
+    panel = (left <= X) & (right > X) & (top <= Y) & (bottom > Y)
+    light = 1 - 0.45 * cv2.GaussianBlur(panel.astype(float), (0, 0), 2.2)
+    found = _taken(SLAB, np.broadcast_to(RED, (*SIZE, 3)), SLAB | panel, light)
+    assert bool(found[cv2.erode(panel.astype(np.uint8), np.ones((7, 7))) > 0].mean() > 0.8) is taken

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
@@ -11,6 +13,7 @@ from tests.scenes import OVER, Scene, _encode
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.outline import _signed_distance
 from true_backdrop.core.cut.veil import _told, open_by_colour, veil
+from true_backdrop.core.cut.woven import woven
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
 
@@ -124,6 +127,21 @@ def test_a_product_of_nothing_but_fringe_is_asked_about_and_hair_on_a_head_is_no
     for made, asked in ((_photographed(alpha, PINK * np.ones((*SIZE, 1)), 4), True), (head(), False)):
         decided, _ = pipeline.cut_frame(*_pictures(made), CutSettings())
         assert any("print or weave" in reason for reason in decided.judgement.reasons) == asked
+
+
+def test_what_is_cut_as_strands_along_a_firm_outline_may_be_print_and_hair_is_not() -> None:
+    """Of a square with straight sides, and of a head of hair, what is near the outline is said to be strands, or hardly any."""
+    prepared = pipeline.prepare(*_pictures(head()))
+    match, square = pipeline.propose_match(prepared, CutSettings()), np.zeros(SIZE, bool)
+    square[BODY[1] : BODY[3], BODY[0] : BODY[2]] = True
+    outline = pipeline.outline_at(prepared, match.match, "auto")
+    decided = pipeline._decided(prepared, "auto", (outline, square, square), match.match, match)
+    for product, asked in ((square, True), (head().alpha > 0.3, False)):
+        deep = cv2.distanceTransform(product.astype(np.uint8), cv2.DIST_L2, 5)
+        for reach, some in ((12, asked), (1.2, False)):
+            strands = product & (deep < reach)
+            held = replace(decided, product=product, strands=strands, open=None, veiled=None)
+            assert bool(woven(held)[0]) is some
 
 
 def _net(width: int, cell: int) -> tuple[np.ndarray, np.ndarray]:

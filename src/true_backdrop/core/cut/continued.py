@@ -67,12 +67,12 @@ def continued(product: Mask, evidence: Evidence, edges: Plane) -> Mask:
         fill = np.zeros(product[here].shape, np.uint8)
         cv2.fillPoly(fill, [np.round(bite).astype(np.int32)], 1, offset=(-here[1].start, -here[0].start))
         there = (fill > 0) & ~product[here]
-        if there.any() and _as_backdrop(evidence.tone[here], evidence.tint[here], expected[here], there):
+        if there.any() and as_backdrop(evidence.tone[here], evidence.tint[here], expected[here], there):
             whole[here] |= there
     return whole
 
 
-def _as_backdrop(tone: Plane, tint: Plane, expected: Plane, there: Mask) -> bool:
+def as_backdrop(tone: Plane, tint: Plane, expected: Plane, there: Mask) -> bool:
     """Whether no colour parts a bite `there` (h, w) from what is around it, and it is as light as the backdrop would be."""
     if float(np.median(expected[there])) < _SHADE or abs(float(np.median((tone - expected)[there]))) > _OFF_TONE:
         return False

@@ -8,14 +8,14 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.bare import bare_pixels, unlike_around
+from true_backdrop.core.cut.bare import bare_pixels, ring_around, unlike_around
 from true_backdrop.core.cut.closing import LARGE_OUTSIDE, Closing
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.hole_criteria import unevenness
-from true_backdrop.core.cut.masks import MIXED_PX, disc, near, percentiles, shrunk
+from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, percentiles, shrunk
 from true_backdrop.core.cut.paper import seen_again, shows_paper
 from true_backdrop.core.cut.region import alike_at
 from true_backdrop.core.cut.shade import shade_around
@@ -164,7 +164,7 @@ def backdrop_like(evidence: Evidence, product: Mask) -> BackdropLike:
             inside[here] |= place
     if evidence.grain is None:
         least = WORTH_AN_OPENING * float(np.count_nonzero(product))
-        openings[box] = _openings_in_shadow(evidence.view(box), inner, expected[box], limits, least)
+        openings[box] = product[box] & _openings_in_shadow(evidence.view(box), inner, expected[box], limits, least)
     return BackdropLike(found, by_grain, openings, worth)
 
 
@@ -173,13 +173,15 @@ def backdrop_like(evidence: Evidence, product: Mask) -> BackdropLike:
 WORTH_AN_OPENING, _NEARLY_LIT, _FALLS, _BODY = 0.01, -0.12, 0.15, 0.8
 #: Or it lies in a shadow as a whole, as what is nearby does (log units each), and is so even.
 _IN_SHADOW, _SHADE_NEARBY, _EVEN_IN_SHADOW = -0.12, -0.1, 0.35
+#: Or it has no colour (median tint in log units, and in the noise) in product of such a colour.
+_COLOURLESS, _COLOURLESS_NOISE, _COLOURED = 0.035, 5.5, 0.5
 #: Where there are several, as between the bars of a frame, one may be so much smaller; all of them together must be as large.
 _ONE_OF_SEVERAL = 0.3
 
 
 def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits: Tolerances, least: float) -> Mask:
     """Places (h, w) in a dark body that are as neutral and soft as a shadow, and go from nearly full light into the dark, or
-    lie evenly in a shadow that is seen around.
+    lie evenly in a shadow that is seen around; or that have no colour in a coloured body.
 
     Such is an opening, as that of a letter O, where its own shadow falls into it; a grey part may be so as well.
     """
@@ -199,9 +201,18 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
         in_light = _NEARLY_LIT < lightest < limits.brighter and lightest - darkest > _FALLS
         shaded = lightest < _IN_SHADOW and lightest - darkest < _EVEN_IN_SHADOW
         shaded = shaded and float(np.median(expected[here][place])) < _SHADE_NEARBY
-        if (in_light or shaded) and unlike_around(evidence, here, place, expected) > _BODY:
+        by_light = (in_light or shaded) and unlike_around(evidence, here, place, expected) > _BODY
+        if by_light or (lightest < limits.brighter and _without_colour(evidence, here, place)):
             found[here] |= place
-    return np.asarray((cv2.dilate(found.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & inner)
+    return np.asarray(cv2.dilate(found.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
+
+
+def _without_colour(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
+    """Whether a place (h, w) has no colour, and what is around has."""
+    if median(evidence.tint[here][place]) > max(_COLOURLESS, _COLOURLESS_NOISE * evidence.noise):
+        return False
+    around, ring = ring_around(evidence.shape, here, place)
+    return bool(ring.any()) and median(evidence.tint[around][ring]) > _COLOURED
 
 
 #: An opening that was taken for one without grain to prove it, darker than the backdrop all over, and so even against that; a

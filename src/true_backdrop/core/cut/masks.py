@@ -39,6 +39,12 @@ def near(mask: Mask, reach: float) -> Mask:
     return np.asarray(cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5) <= reach)
 
 
+def outline_of(product: Mask) -> Mask:
+    """The outermost pixels of a product (H, W)."""
+    mask = product.astype(np.uint8)
+    return np.asarray(mask > cv2.erode(mask, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))))
+
+
 def median(values: np.ndarray) -> float:
     """The upper median; NumPy's own costs more for its checks than for its work on a small hole."""
     middle = values.size // 2

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -27,6 +27,12 @@ _WITNESSES, _AREA, _REACH = 3, 1.5, 6.0
 #: the light falls off from row to row; it is as neutral, up to so many times the noise, and so many times as uneven at most, and
 #: for each unit of depth.
 _OFF, _OFF_IN_SHADOW, _TINT_NOISE, _UNEVEN, _UNEVEN_IN_SHADOW = 0.04, 0.2, 2.0, 2.0, 0.1
+#: So many of a size vouch for each other that are so light (log units), in what is no thinner (log units) than strands are.
+_MANY, _LIT, _STRANDS = 8, 0.02, 0.15
+#: The lens, and a JPEG encoder that keeps colour at half the size, spread so much of what is around over it.
+_SPREAD = 0.03
+#: What lacks the backdrop's grain, by chance as one of many, is off by less, between three of its size, in product unlike it.
+_OFF_LACKING = 0.01
 #: Where the product around a place is so unlike it (log units) it may be so much darker than those beside it.
 _UNLIKE, _DARKER = 0.2, 0.3
 #: Where it is so unlike, a place may be what a bar leaves of a cell that is so many times as large.
@@ -38,7 +44,8 @@ _RING_PX = (1, 3)
 @dataclass(frozen=True, slots=True)
 class Place:
     """An enclosed place: its label, how many pixels it has, its middle (x, y) in pixels, and its median tone and tint; `uneven`
-    is the median of how far its tone is off, `unlike` how far what is around is off, in tone or tint; `compact` is no sliver."""
+    is the median of how far its tone is off, `unlike` how far what is around is off, in tone or tint; `compact` is no sliver;
+    what `lacks` the backdrop's grain needs the light of those beside it more closely; `thin` is how thin what is around is."""
 
     label: int
     area: int
@@ -48,13 +55,16 @@ class Place:
     uneven: float
     unlike: float = 0.0
     compact: bool = True
+    lacks: bool = False
+    thin: float = 0.0
 
 
 def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
     """What of some `places` (H, W) that may be backdrop is an opening like those beside it that are `found` (H, W).
 
     The light behind a pattern changes from one opening to the next, however deep the shadow, so each is held against its
-    neighbours and not against what is seen of the shadow outside. What lacks the backdrop's grain is none.
+    neighbours and not against what is seen of the shadow outside. What lacks the backdrop's grain must have just their light.
+    Small ones, of which no pixel is free of the lens's blur, are told by many of a size having the backdrop's light.
     """
     nothing = np.zeros(places.shape, bool)
     labels, stats = components(places, 4)
@@ -62,7 +72,8 @@ def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
     known = np.bincount(labels[found], minlength=len(stats)) / np.maximum(areas, 1)
     fits = (areas >= _LEAST_PX) & (areas < _LARGEST * evidence.long_side**2)
     fits[0] = False
-    if np.count_nonzero(fits & (known > _FOUND)) < _WITNESSES or not (fits & (known < _NOT_FOUND)).any():
+    unsure_ones = np.count_nonzero(fits & (known < _NOT_FOUND))
+    if unsure_ones < (_MANY if np.count_nonzero(fits & (known > _FOUND)) < _WITNESSES else 1):
         return nothing
     openings: list[Place] = []
     unsure: list[Place] = []
@@ -73,12 +84,26 @@ def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
         one = _measured(evidence, int(label), here, place, compact=_is_compact(place))
         if known[label] > _FOUND and one.compact:
             openings.append(one)
-        elif (
-            known[label] < _NOT_FOUND and (one.compact or one.unlike > _PLAINLY_UNLIKE) and not lacks_grain(evidence, here, place)
-        ):
-            unsure.append(one)
-    added = [one.label for one in of_a_pattern(unsure, openings, evidence.noise)]
+        elif known[label] < _NOT_FOUND and (one.compact or one.unlike > _PLAINLY_UNLIKE):
+            lacks = lacks_grain(evidence, here, place)
+            if not lacks or (one.compact and one.unlike > _PLAINLY_UNLIKE):
+                unsure.append(replace(one, lacks=lacks))
+    seeds = _many_lit(unsure)
+    unsure = [one for one in unsure if one not in seeds]
+    added = [one.label for one in (*seeds, *of_a_pattern(unsure, [*openings, *seeds], evidence.noise))]
     return np.isin(labels, added) if added else nothing
+
+
+def _many_lit(places: Sequence[Place]) -> list[Place]:
+    """Those of some places that are as light as the backdrop in full light, each in product that is wholly unlike it and no
+    strands, if they are many and of one size."""
+    lit = [one for one in places if one.compact and not one.lacks and abs(one.tone) < _LIT and one.unlike > _PLAINLY_UNLIKE]
+    lit = [one for one in lit if one.thin < _STRANDS]
+    if len(lit) < _MANY:
+        return []
+    usual = median(np.array([one.area for one in lit]))
+    found = [one for one in lit if usual / _AREA < one.area < usual * _AREA]
+    return found if len(found) >= _MANY else []
 
 
 def _is_compact(place: Mask) -> bool:
@@ -93,8 +118,9 @@ def _measured(evidence: Evidence, label: int, here: tuple[slice, slice], place: 
     level = median(tone)
     around, ring = ring_around(evidence.shape, here, place, _RING_PX)
     off = np.maximum(np.abs(evidence.tone[around][ring] - level), evidence.tint[around][ring])
-    unlike = median(off) if off.size else 0.0
-    return Place(label, int(tone.size), middle, level, median(tint), median(np.abs(tone - level)), unlike, compact)
+    unlike, thin = (median(off), median(evidence.thin[around][ring])) if off.size else (0.0, 0.0)
+    uneven = median(np.abs(tone - level))
+    return Place(label, int(tone.size), middle, level, median(tint), uneven, unlike, compact, thin=thin)
 
 
 def of_a_pattern(unsure: Sequence[Place], openings: Sequence[Place], noise: float) -> list[Place]:
@@ -114,20 +140,21 @@ def of_a_pattern(unsure: Sequence[Place], openings: Sequence[Place], noise: floa
 def _has_witnesses(place: Place, openings: Sequence[Place], noise: float) -> bool:
     reach = _REACH * np.sqrt(place.area * (1 if place.unlike <= _PLAINLY_UNLIKE else _WHOLE_CELL))
     near = []
+    larger = _AREA if place.unlike <= _PLAINLY_UNLIKE or place.lacks else _WHOLE_CELL
     for one in openings:
         apart = float(np.hypot(one.middle[0] - place.middle[0], one.middle[1] - place.middle[1]))
-        alike = one.area < _AREA * place.area if place.unlike <= _PLAINLY_UNLIKE else one.area < _WHOLE_CELL * place.area
+        alike = one.area < larger * place.area
         if apart < reach and place.area < _AREA * one.area and alike:
             near.append((apart, one))
     if len(near) < _WITNESSES:
         return False
     witnesses = [one for _, one in sorted(near, key=lambda at: at[0])[:_WITNESSES]]
     tones = [one.tone for one in witnesses]
-    off = _OFF + _OFF_IN_SHADOW * max(0.0, -min(tones))
-    darker = max(off, _DARKER) if place.unlike > _UNLIKE else off
+    off = _OFF_LACKING if place.lacks else _OFF + _OFF_IN_SHADOW * max(0.0, -min(tones))
+    darker = max(off, _DARKER) if place.unlike > _UNLIKE and not place.lacks else off
     uneven = _UNEVEN * max(one.uneven for one in witnesses) + noise + _UNEVEN_IN_SHADOW * max(0.0, -place.tone)
     return (
         min(tones) - darker < place.tone < max(tones) + off
-        and place.tint < max(one.tint for one in witnesses) + _TINT_NOISE * noise
+        and place.tint < max(one.tint for one in witnesses) + _TINT_NOISE * noise + _SPREAD * place.unlike
         and place.uneven < uneven
     )

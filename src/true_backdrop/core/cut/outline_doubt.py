@@ -11,7 +11,7 @@ from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
-from true_backdrop.core.cut.masks import median, near
+from true_backdrop.core.cut.masks import median, near, outline_of
 from true_backdrop.core.cut.places import named, places
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -188,12 +188,6 @@ def _whole(mask: Mask, box: tuple[slice, slice], shape: tuple[int, ...]) -> Mask
     found = np.zeros(shape, bool)
     found[box] = mask
     return found
-
-
-def outline_of(product: Mask) -> Mask:
-    """The outermost pixels of a product (H, W)."""
-    mask = product.astype(np.uint8)
-    return np.asarray(mask > cv2.erode(mask, cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))))
 
 
 def _long_runs(line: Mask, least: float) -> Mask:

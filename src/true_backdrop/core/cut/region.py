@@ -12,6 +12,7 @@ from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, grained, paper_within, papered
 from true_backdrop.core.cut.between import opened
+from true_backdrop.core.cut.bridged import bridged
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.continued import continued
 from true_backdrop.core.cut.evidence import Evidence
@@ -51,8 +52,11 @@ class Busy:
         return decide(self.evidence, match, material, self.opaque, self.closing)
 
     def completed(self, product: Mask, material: Material) -> Mask:
-        """What was decided there, with its outline continued where it gives way unseen (continued.py)."""
-        return product if material == "clear" else continued(product, self.evidence, self.closing.strength)
+        """What was decided there, with limbs and outline continued where they give way unseen (bridged.py, continued.py)."""
+        if material == "clear":
+            return product
+        edges = self.closing.strength
+        return continued(bridged(product, self.evidence, edges), self.evidence, edges)
 
     def of_proxy(self, product: Mask) -> Mask:
         """What of a mask (H, W) of the proxy lies in it, in memory of its own."""
@@ -163,7 +167,7 @@ def decide(
     backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
         backdrop |= gaps(bare.surely & ~backdrop, backdrop, evidence.long_side)
-        for places in (like.alike[box], evidence.tint < _NEUTRAL * limits.tint):
+        for places in (like.alike[box], *(evidence.tint < part * limits.tint for part in _NEUTRAL)):
             backdrop |= openings_alike(evidence, places & ~outside, backdrop & ~outside)
     if opaque is not None:
         backdrop &= ~opaque[box]
@@ -186,8 +190,9 @@ def decide(
 
 
 _MARGIN = 8
-#: So much of the tolerance of tint an opening of a pattern may have at most, where only the product's colour parts it from that.
-_NEUTRAL = 0.6
+#: So much of the tolerance of tint an opening of a pattern may have at most, where only the product's colour parts it from that;
+#: and a small one, which that is spread over.
+_NEUTRAL = 0.6, 1.0
 
 
 @dataclass(frozen=True, slots=True)

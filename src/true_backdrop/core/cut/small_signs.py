@@ -12,8 +12,8 @@ from true_backdrop.core.cut.bordered import part_of
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import disc
-from true_backdrop.core.cut.outline_doubt import of_another_colour, outline_of, soft_outline
+from true_backdrop.core.cut.masks import disc, outline_of
+from true_backdrop.core.cut.outline_doubt import of_another_colour, soft_outline
 from true_backdrop.core.cut.places import named, places
 
 #: What 19 of 20 right cuts stay below, or nearly, of those that nothing else is asked about (measured on sets of many kinds,

@@ -8,7 +8,8 @@ import numpy as np
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.outline_doubt import of_another_colour, outline_of
+from true_backdrop.core.cut.masks import outline_of
+from true_backdrop.core.cut.outline_doubt import of_another_colour
 from true_backdrop.core.cut.places import named, places
 from true_backdrop.core.picture import Region
 

@@ -11,8 +11,8 @@ from true_backdrop.core.cut.places import named, places
 from true_backdrop.core.cut.ragged import ragged
 
 #: So much of the product's area cut as strands by its colour alone is worth a look. So is so much that is open between strands,
-#: if so little of the outline there is ragged.
-_VEILED, _OPEN, _RAGGED_PART = 0.1, 0.02, 0.2
+#: and so much that may be, if so little of the outline there is ragged: of printed shirts 0.05 to 0.18, of fur 0.35 and more.
+_VEILED, _OPEN, _MAY_BE, _RAGGED_PART = 0.1, 0.02, 0.03, 0.2
 
 
 def woven(decided: Decided) -> Found:
@@ -21,6 +21,8 @@ def woven(decided: Decided) -> Found:
     asked = np.zeros_like(decided.product)
     if decided.veiled is not None and np.count_nonzero(decided.veiled) > _VEILED * area:
         asked |= decided.veiled
+    if decided.strands is not None and _firm_in_part(decided.product, decided.strands, area):
+        asked |= decided.strands
     if decided.strands is not None and decided.open is not None:
         between_them = decided.open & decided.strands
         if np.count_nonzero(between_them) > _OPEN * area and _firm(decided.product, between_them):
@@ -33,7 +35,11 @@ def woven(decided: Decided) -> Found:
     return [(said, at)], min(0.3, 2 * share)
 
 
-def _firm(product: Mask, between: Mask) -> bool:
-    """Whether the outline of a product (H, W) is firm where it was opened `between` strands (H, W)."""
-    inside, there = halved(product.astype(np.float32)) > 0.5, halved(halved(between.astype(np.float32))) > 0
+def _firm_in_part(product: Mask, strands: Mask, area: int) -> bool:
+    return bool(np.count_nonzero(strands) > _MAY_BE * area) and _firm(product, strands)
+
+
+def _firm(product: Mask, strands: Mask) -> bool:
+    """Whether the outline of a product (H, W) is firm where it was cut as strands, or opened between them (H, W)."""
+    inside, there = halved(product.astype(np.float32)) > 0.5, halved(halved(strands.astype(np.float32))) > 0
     return bool((ragged(inside, max(product.shape)) & there).sum() < _RAGGED_PART * there.sum())
