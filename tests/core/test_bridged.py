@@ -10,7 +10,7 @@ from tests.scenes import _encode
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.bridged import bridged
 from true_backdrop.core.cut.closing import Closing
-from true_backdrop.core.cut.limbs import blunt_ends
+from true_backdrop.core.cut.limbs import _limb, blunt_ends
 from true_backdrop.core.picture import Picture
 
 SIZE = (480, 720)
@@ -45,6 +45,15 @@ def test_a_handle_goes_on_where_it_has_the_backdrops_own_light(slope: float) -> 
     assert not whole[~around].any()
 
 
+def test_a_straight_arm_goes_on_as_well() -> None:
+    arm = (X >= 355) & (X < 660) & (np.abs(Y - 240) < 12)
+    gap = arm & (np.abs(X - 500) < 60)
+    light = np.where(CUP, 0.8, np.where(arm, BARE * np.exp(-0.0045 * (X - 500)), BARE))
+    whole = _after(light, (CUP | arm) & ~gap)
+    assert whole[cv2.erode(gap.astype(np.uint8), np.ones((5, 5))) > 0].mean() > 0.99
+    assert not whole[~(cv2.dilate((CUP | arm).astype(np.uint8), np.ones((7, 7))) > 0)].any()
+
+
 def test_what_ends_by_itself_stays_open() -> None:
     """The ends of a dark clasp are seen."""
     open_there = np.where(CUP, 0.8, np.where(HANDLE & ~MISSING, 0.15, BARE))
@@ -59,11 +68,12 @@ def test_where_no_edge_is_seen_between_two_ends_they_are_two() -> None:
     assert np.array_equal(_after(_cup(fading), product), product)
 
 
-def test_a_piece_in_a_colour_of_its_own_is_not_what_was_lost() -> None:
-    """What parts it from the backdrop is seen; then that it was left out was no lack of light."""
+@pytest.mark.parametrize("coloured", [MISSING, HANDLE & ~MISSING], ids=["piece", "limbs"])
+def test_a_piece_or_limbs_in_a_colour_of_their_own_are_not_what_was_lost(coloured: np.ndarray) -> None:
+    """What parts them from the backdrop is seen; then that the piece was left out was no lack of light."""
     rng, product = np.random.default_rng(3), (CUP | HANDLE) & ~MISSING
     light = np.repeat(_cup(BARE * np.exp(-0.5 * ANGLE / 90))[..., None], 3, axis=2)
-    light[MISSING] *= np.array([1.3, 1.0, 1 / 1.3])
+    light[coloured] *= np.array([1.3, 1.0, 1 / 1.3])
     frame, bare = (_encode(each * (1 + rng.normal(0, 0.004, each.shape))) for each in (light, np.full(light.shape, BARE)))
     evidence = pipeline.prepare(Picture(frame, "PNG"), Picture(bare, "PNG")).evidence
     assert np.array_equal(bridged(product, evidence, Closing(evidence).strength), product)
@@ -88,3 +98,13 @@ def test_the_blunt_ends_of_a_strip_are_two_and_a_disc_has_none() -> None:
     assert middles == pytest.approx([151, 449], abs=3)
     assert not blunt_ends(_outline(np.hypot(X - 300, Y - 200) < 90), 40)
     assert not blunt_ends(outline, 10)
+
+
+def test_a_dot_is_no_limb() -> None:
+    """In pixels its outline has a blunt end or two, but what is behind them is too short."""
+    strip = _outline((np.abs(X - 300) < 150) & (np.abs(Y - 200) < 10))
+    assert [_limb(strip, *end) is not None for end in blunt_ends(strip, 40)] == [True, True]
+    dots = [_outline(np.hypot((X - 300) / wide, Y - 200) < high) for high, wide in ((8, 1), (12, 1.2), (14, 1), (22, 1.4))]
+    ends = [(dot, *end) for dot in dots for end in blunt_ends(dot, 40)]
+    assert ends
+    assert all(_limb(*end) is None for end in ends)

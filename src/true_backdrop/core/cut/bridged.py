@@ -2,7 +2,8 @@
 
 Where a limb of the product ends, a real end is seen. If it is not, but the limb's sides are, and another limb of the same width
 ends unseen as well, where the one would come to if it went on round one even curve, then the two are one. The curve is an
-ellipse through the middle of both, moved to where the faint edges on both sides of it are strongest; without these it stays open.
+ellipse (or nearly a line) through the middle of both, moved to where the faint edges on both sides of it are strongest; without
+these it stays open.
 (Good continuation: Wertheimer 1923, Psychologische Forschung 4. Ellipse: Fitzgibbon, Pilu and Fisher 1999.)
 """
 
@@ -25,6 +26,8 @@ from true_backdrop.core.cut.shade import shade_around
 _APART, _LEAST_APART_PX, _AS_WIDE = 12.0, 3.0, 0.6
 #: The middle of both lies on one ellipse within so many pixels (root mean square), and they go on along so much of it at most.
 _OFF_PX, _SWEEP = 1.3, np.pi
+#: Or straight on, with such a bend at most (sagitta in parts of the way).
+_BEND = 0.12
 #: It is moved outwards in its middle by up to so many pixels, and made wider by so many, or narrower.
 _BULGE_PX, _WIDER_PX = 10, (-8, 4)
 #: Edges count in multiples of their noise, and for no more than so much; along either side they are so strong on the mean.
@@ -35,8 +38,8 @@ _OVER = 0.4
 _ONWARDS = 3.0
 #: So many points of a curve are looked at, but for some at its ends.
 _POINTS, _ENDS = 80, 4
-#: Of a limb so many points say which way it goes.
-_DIRECTION = 6
+#: Of a limb so many points say which way it goes, and that it goes over into the backdrop: off it by so little there (log units).
+_DIRECTION, _NEARLY, _TINT = 6, 0.55, 0.15
 
 Points = NDArray[np.float64]
 
@@ -47,10 +50,13 @@ def bridged(product: Mask, evidence: Evidence, edges: Plane) -> Mask:
     `edges` (h, w) are those of half the size, in multiples of their noise.
     """
     ends = limbs(product, evidence.long_side, edges)
+    if not ends:
+        return product
+    expected = shade_around(evidence, ~product)
+    ends = [limb for limb in ends if _goes_over(limb, evidence, expected)]
     pieces = [_between(one, other, product.shape, edges) for one, other in combinations(ends, 2)]
     pieces += [_onwards(limb, product, edges) for limb in ends]
     whole = product
-    expected: Plane | None = None
     for piece in pieces:
         if piece is None:
             continue
@@ -59,11 +65,17 @@ def bridged(product: Mask, evidence: Evidence, edges: Plane) -> Mask:
         new = (piece[box] > 0) & ~product[box]
         if not new.any() or np.count_nonzero(new) < (1 - _OVER) * np.count_nonzero(piece):
             continue
-        expected = shade_around(evidence, ~product) if expected is None else expected
         if as_backdrop(evidence.tone[box], evidence.tint[box], expected[box], new):
             whole = whole.copy() if whole is product else whole
             whole[box] |= new
     return whole
+
+
+def _goes_over(limb: Limb, evidence: Evidence, expected: Plane) -> bool:
+    """Whether a limb is nearly as light and as neutral as the backdrop (H, W: its tone) where it ends."""
+    x, y = np.round(limb.middle[:_DIRECTION]).astype(int).T
+    off = np.abs(evidence.tone[y, x] - expected[y, x])
+    return bool(np.median(off) < _NEARLY and np.median(evidence.tint[y, x]) < _TINT)
 
 
 def _between(one: Limb, other: Limb, shape: tuple[int, ...], edges: Plane) -> NDArray[np.uint8] | None:
@@ -133,6 +145,12 @@ class _Ellipse:
 
 def _curve(one: Points, other: Points) -> Points | None:
     """Points (n, 2) of the curve on which two limbs' middles (from their ends backwards) go on to each other, if there is one."""
+    round_it = _round(one, other)
+    return _straight(one, other) if round_it is None else round_it
+
+
+def _round(one: Points, other: Points) -> Points | None:
+    """The same round an ellipse."""
     both = np.concatenate([one[::-1], other])
     ellipse = _Ellipse.through(both)
     if not np.isfinite(ellipse.half).all():
@@ -146,6 +164,22 @@ def _curve(one: Points, other: Points) -> Points | None:
     if sweep > _SWEEP:
         return None
     return ellipse.at(angles[len(one) - 1] + np.sign(way) * sweep * np.linspace(0, 1, _POINTS))
+
+
+def _straight(one: Points, other: Points) -> Points | None:
+    """The same straight on or nearly: an ellipse through points on one line is none. A parabola over the way between the two."""
+    way = other[0] - one[0]
+    length = float(np.hypot(*way))
+    ahead, aside = way / length, np.array([-way[1], way[0]]) / length
+    both = np.concatenate([one, other]) - one[0]
+    along, off = 2 * (both @ ahead) / length - 1, both @ aside
+    if along[: len(one)].max() > -1 + 2 / length or along[len(one) :].min() < 1 - 2 / length:
+        return None
+    line = np.polynomial.Polynomial(np.polynomial.polynomial.polyfit(along, off, 2))
+    if np.sqrt(np.mean((line(along) - off) ** 2)) > _OFF_PX or abs(float(line.coef[2])) > _BEND * length:
+        return None
+    at = np.linspace(-1, 1, _POINTS)
+    return np.asarray(one[0] + ((at + 1) / 2 * length)[:, None] * ahead + line(at)[:, None] * aside)
 
 
 def _turned(angle: float) -> float:

@@ -22,9 +22,9 @@ _BACK, _BACK_PX, _ALIKE, _SQUARE, _TAPERS = 1.2, 8.0, 0.6, 0.6, (0.6, 1.6)
 _ONWARDS = 0.57
 #: An end is unseen where its edge (in multiples of its noise) is weaker than this, and than such a part of that along its sides.
 _UNSEEN, _WEAKER = 4.5, 0.75
-#: A limb is so long at least (pixels), and in multiples of its width at most; its width is steady within such a part of it, from
-#: so much of the width on.
-_LEAST_LONG_PX, _LONG, _MOST_LONG_PX, _STEADY, _FROM = 8, 2.0, 16, 0.3, 0.6
+#: A limb is so long at least (pixels, and in multiples of its width: a dot is not), and looked at over so much at most; its width
+#: is steady within such a part of it, from so much of the width on.
+_LEAST_LONG_PX, _LEAST_LONG, _LONG, _MOST_LONG_PX, _STEADY, _FROM = 8, 0.9, 2.0, 16, 0.3, 0.6
 #: So many ends of one outline are looked at.
 _MOST_ENDS = 40
 
@@ -146,7 +146,7 @@ def _limb(points: NDArray[np.int64], start: int, way: int) -> Limb | None:
     if not steady[first] or first > _FROM * wide:
         return None
     long = int(np.argmin(np.append(steady[first:], False)))
-    if long < _LEAST_LONG_PX:
+    if long < max(_LEAST_LONG_PX, _LEAST_LONG * width):
         return None
     middle = (one + other[nearest]) / 2
     return Limb(middle[first : first + long], width)
