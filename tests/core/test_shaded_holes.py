@@ -158,13 +158,15 @@ def test_several_small_openings_in_a_shadow_are_asked_about_together(slots: int)
     assert 0.6 < share * np.count_nonzero(body) / (slots * 18 * 24) <= 1
 
 
-@pytest.mark.parametrize(("tint", "asked"), [(0.0, True), (0.06, False)])
-def test_a_place_without_colour_in_a_coloured_body_is_asked_about_and_a_lilac_one_is_not(tint: float, asked: bool) -> None:
+@pytest.mark.parametrize(("tint", "tone", "asked"), [(0.0, -0.16, True), (0.06, -0.16, False), (0.0, -0.9, False)])
+def test_a_place_without_colour_in_a_coloured_body_is_asked_about_and_a_lilac_or_black_one_is_not(
+    tint: float, tone: float, asked: bool
+) -> None:
     """It lies in shadow, while nothing nearby does: between the wheels of a tram, or a grey panel."""
     rng = np.random.default_rng(4)
     paper = np.full((*SIZE, 3), 0.7) * np.array([1.0, 0.99, 0.97])
     body, place = _box(260, 120, 460, 400), _box(300, 300, 380, 340)
-    alpha, grey = body - place, np.array([1 + tint, 1 - tint, 1 + tint]) * np.exp(-0.16)
+    alpha, grey = body - place, np.array([1 + tint, 1 - tint, 1 + tint]) * np.exp(tone)
     shot = alpha[..., None] * np.array([0.3, 0.09, 0.05]) + (1 - alpha[..., None]) * paper
     shot = np.where(place[..., None] > 0.5, paper * grey, shot)
     frame, empty = (_encode(each * (1 + rng.normal(0, 0.004, each.shape))) for each in (shot, paper))

@@ -173,8 +173,9 @@ def backdrop_like(evidence: Evidence, product: Mask) -> BackdropLike:
 WORTH_AN_OPENING, _NEARLY_LIT, _FALLS, _BODY = 0.01, -0.12, 0.15, 0.8
 #: Or it lies in a shadow as a whole, as what is nearby does (log units each), and is so even.
 _IN_SHADOW, _SHADE_NEARBY, _EVEN_IN_SHADOW = -0.12, -0.1, 0.35
-#: Or it has no colour (median tint in log units, and in the noise) in product of such a colour.
-_COLOURLESS, _COLOURLESS_NOISE, _COLOURED = 0.035, 5.5, 0.5
+#: Or it has no colour (median tint in log units, and in the noise) in product of such a colour, and is no darker (log units) than
+#: a shadow between limbs is: of openings -0.54, of the dark inside of a bowl -0.89.
+_COLOURLESS, _COLOURLESS_NOISE, _COLOURED, _NO_DARKER = 0.035, 5.5, 0.5, -0.7
 #: Where there are several, as between the bars of a frame, one may be so much smaller; all of them together must be as large.
 _ONE_OF_SEVERAL = 0.3
 
@@ -208,8 +209,9 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
 
 
 def _without_colour(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
-    """Whether a place (h, w) has no colour, and what is around has."""
-    if median(evidence.tint[here][place]) > max(_COLOURLESS, _COLOURLESS_NOISE * evidence.noise):
+    """Whether a place (h, w) has no colour, and what is around has; and it is as light as backdrop in shadow may be."""
+    colour = median(evidence.tint[here][place])
+    if colour > max(_COLOURLESS, _COLOURLESS_NOISE * evidence.noise) or median(evidence.tone[here][place]) < _NO_DARKER:
         return False
     around, ring = ring_around(evidence.shape, here, place)
     return bool(ring.any()) and median(evidence.tint[around][ring]) > _COLOURED
