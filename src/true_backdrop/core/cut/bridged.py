@@ -54,12 +54,8 @@ def bridged(product: Mask, evidence: Evidence, edges: Plane) -> Mask:
         return product
     expected = shade_around(evidence, ~product)
     ends = [limb for limb in ends if _goes_over(limb, evidence, expected)]
-    pieces = [_between(one, other, product.shape, edges) for one, other in combinations(ends, 2)]
-    pieces += [_onwards(limb, product, edges) for limb in ends]
     whole = product
-    for piece in pieces:
-        if piece is None:
-            continue
+    for piece in _pieces(ends, product, edges):
         here = cv2.boundingRect(piece)
         box = slice(here[1], here[1] + here[3]), slice(here[0], here[0] + here[2])
         new = (piece[box] > 0) & ~product[box]
@@ -69,6 +65,18 @@ def bridged(product: Mask, evidence: Evidence, edges: Plane) -> Mask:
             whole = whole.copy() if whole is product else whole
             whole[box] |= new
     return whole
+
+
+def _pieces(ends: list[Limb], product: Mask, edges: Plane) -> list[NDArray[np.uint8]]:
+    """What lies between limbs that are one, and between the others and the rest of the product, as masks (H, W)."""
+    found, alone = [], list(ends)
+    for one, other in combinations(ends, 2):
+        piece = _between(one, other, product.shape, edges)
+        if piece is not None:
+            found.append(piece)
+            alone = [limb for limb in alone if limb is not one and limb is not other]
+    onwards = (_onwards(limb, product, edges) for limb in alone)
+    return found + [piece for piece in onwards if piece is not None]
 
 
 def _goes_over(limb: Limb, evidence: Evidence, expected: Plane) -> bool:
