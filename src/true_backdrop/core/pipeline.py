@@ -178,15 +178,20 @@ def decide_cut(
     `at_match` is `product_at` for the chosen match, `product` the same after all touches, where they are there already.
     """
     match = proposal.match if settings.match is None else settings.match
-    proposed = proposed_product(prepared, proposal, settings.material)
-    if at_match is None:
-        at_match = proposed if match == proposal.match else product_at(prepared, match, settings.material)
+    moved = match != proposal.match
+    if at_match is not None:
+        before = at_match
+    elif moved:
+        before = product_at(prepared, match, settings.material)
+    else:
+        before = proposed_product(prepared, proposal, settings.material)
     if product is None:
-        product = after_touches(prepared, at_match, hands.touches.strokes)
-    outline, found = _traced(prepared, product, at_match, settings.material, hands), box_in_parts(product)
+        product = after_touches(prepared, before, hands.touches.strokes)
+    outline, found = _traced(prepared, product, before, settings.material, hands), box_in_parts(product)
 
     def judged() -> Judgement:
-        judgement = _judged(prepared, settings.material, (outline, at_match, proposed), match, proposal)
+        proposed = proposed_product(prepared, proposal, settings.material) if moved else before
+        judgement = _judged(prepared, settings.material, (outline, before, proposed), match, proposal)
         if prepared.close is None:
             return judgement
         return replace(judgement, places=tuple(prepared.close.place(place) for place in judgement.places))

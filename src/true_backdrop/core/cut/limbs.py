@@ -60,7 +60,10 @@ def limbs(product: Mask, long_side: int, edges: Plane) -> list[Limb]:
 def blunt_ends(points: NDArray[np.int64], widest: float) -> list[tuple[int, int]]:
     """Where on an outline (n, 2) limbs end that are no wider than so many pixels: first point, and how many on to the last."""
     found = np.empty((len(points), 3), np.float64)
-    count = _ends(points, widest, found)
+    margin = int(_ROUND * widest + _ROUND_PX) + int(max(_BACK_PX, _BACK * widest)) + 1
+    # A remainder for each point would take longer than all the rest.
+    wrapped = np.pad(points.astype(np.float64), ((margin, margin), (0, 0)), mode="wrap")
+    count = _ends(wrapped, margin, widest, found)
     ends: list[tuple[int, int]] = []
     for start, way, _ in found[:count][np.argsort(found[:count, 2])]:
         apart = (abs(int(start) - one) for one, _ in ends)
@@ -73,19 +76,22 @@ def blunt_ends(points: NDArray[np.int64], widest: float) -> list[tuple[int, int]
 
 
 @compiled
-def _ends(points: NDArray[np.int64], widest: float, found: NDArray[np.float64]) -> int:
-    """For each point of an outline (n, 2) the bluntest end that begins there, into (n, 3): first point, steps to the last, and
-    how far from blunt it is; and how many have one."""
-    count, some = points.shape[0], 0
+def _ends(points: Points, margin: int, widest: float, found: Points) -> int:
+    """For each point of a closed outline the bluntest end that begins there, into (n, 3): first point, steps to the last, and how
+    far from blunt it is; and how many have one. The points (n + 2 margins, 2) go on over their beginning and end."""
+    count, some = points.shape[0] - 2 * margin, 0
     for i in range(count):
         best = np.inf
         for steps in range(int(_NARROWEST_PX), int(_ROUND * widest + _ROUND_PX) + 1):
-            last = (i + steps) % count
-            across, down = float(points[last, 0] - points[i, 0]), float(points[last, 1] - points[i, 1])
+            first, last = i + margin, i + margin + steps
+            across, down = points[last, 0] - points[first, 0], points[last, 1] - points[first, 1]
             width = np.sqrt(across * across + down * down)
             if width < _NARROWEST_PX or width > widest or steps > _ROUND * width + _ROUND_PX:
                 continue
-            off = _not_blunt(points, i, last, across / width, down / width, width, steps)
+            back = int(max(_BACK_PX, _BACK * width))
+            if 2 * back + steps > count:
+                continue
+            off = _not_blunt(points, first, last, across / width, down / width, width, back)
             if off < best:
                 best = off
                 found[some, 0], found[some, 1], found[some, 2] = i, steps, off
@@ -94,29 +100,29 @@ def _ends(points: NDArray[np.int64], widest: float, found: NDArray[np.float64]) 
 
 
 @compiled
-def _not_blunt(points: NDArray[np.int64], i: int, last: int, across: float, down: float, width: float, steps: int) -> float:
+def _not_blunt(points: Points, first: int, last: int, across: float, down: float, width: float, back: int) -> float:
     """How far from a blunt end an outline (n, 2) is between two points, infinite where it is none; `across` and `down` are the
-    direction from the one to the other."""
-    count, back = points.shape[0], int(max(_BACK_PX, _BACK * width))
-    if 2 * back + steps > count:
+    direction from the one to the other, and it is looked at over so many points further `back` on both sides."""
+    before, behind = first - back, last + back
+    one_x, one_y = points[first, 0] - points[before, 0], points[first, 1] - points[before, 1]
+    other_x, other_y = points[last, 0] - points[behind, 0], points[last, 1] - points[behind, 1]
+    along = one_x * other_x + one_y * other_y
+    if along <= 0:
         return np.inf
-    before, behind = (i - back) % count, (last + back) % count
-    one_x, one_y = float(points[i, 0] - points[before, 0]), float(points[i, 1] - points[before, 1])
-    other_x, other_y = float(points[last, 0] - points[behind, 0]), float(points[last, 1] - points[behind, 1])
     one, other = np.sqrt(one_x * one_x + one_y * one_y), np.sqrt(other_x * other_x + other_y * other_y)
     if min(one, other) < _ONWARDS * back:
         return np.inf
-    alike = (one_x * other_x + one_y * other_y) / (one * other)
+    alike = along / (one * other)
     if alike < _ALIKE:
         return np.inf
     ahead_x, ahead_y = one_x / one + other_x / other, one_y / one + other_y / other
     # Inside of an outline, that runs counter-clockwise on the screen, is to its left.
     square = (across * ahead_y - down * ahead_x) / np.sqrt(ahead_x * ahead_x + ahead_y * ahead_y)
-    off_x, off_y = float(points[before, 0] - points[behind, 0]), float(points[before, 1] - points[behind, 1])
+    off_x, off_y = points[before, 0] - points[behind, 0], points[before, 1] - points[behind, 1]
     began = np.sqrt(off_x * off_x + off_y * off_y) / width
     if square < _SQUARE or began < _TAPERS[0] or began > _TAPERS[1]:
         return np.inf
-    return float(steps / (width * square) + 0.3 * (1 - alike) - 0.004 * width)
+    return float((last - first) / (width * square) + 0.3 * (1 - alike) - 0.004 * width)
 
 
 def _unseen(points: NDArray[np.int64], start: int, way: int, strength: Plane) -> bool:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import lacks_grain, ring_around
@@ -75,23 +76,38 @@ def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
     unsure_ones = np.count_nonzero(fits & (known < _NOT_FOUND))
     if unsure_ones < (_MANY if np.count_nonzero(fits & (known > _FOUND)) < _WITNESSES else 1):
         return nothing
-    openings: list[Place] = []
-    unsure: list[Place] = []
-    for label in np.flatnonzero(fits)[np.argsort(-areas[fits])][:_MOST_PLACES]:
-        left, top, width, height, _ = stats[label]
-        here = slice(top, top + height), slice(left, left + width)
-        place = labels[here] == label
-        one = _measured(evidence, int(label), here, place, compact=_is_compact(place))
-        if known[label] > _FOUND and one.compact:
-            openings.append(one)
-        elif known[label] < _NOT_FOUND and (one.compact or one.unlike > _PLAINLY_UNLIKE):
-            lacks = lacks_grain(evidence, here, place)
-            if not lacks or (one.compact and one.unlike > _PLAINLY_UNLIKE):
-                unsure.append(replace(one, lacks=lacks))
+    largest = np.flatnonzero(fits)[np.argsort(-areas[fits])][:_MOST_PLACES]
+    unsure = list(_that_may_open(evidence, labels, stats, largest[known[largest] < _NOT_FOUND]))
+    if not unsure:
+        return nothing
+    vouching = _places(labels, stats, largest[known[largest] > _FOUND])
+    openings = [_measured(evidence, *one, compact=True) for one in vouching if _is_compact(one[-1])]
     seeds = _many_lit(unsure)
     unsure = [one for one in unsure if one not in seeds]
     added = [one.label for one in (*seeds, *of_a_pattern(unsure, [*openings, *seeds], evidence.noise))]
     return np.isin(labels, added) if added else nothing
+
+
+_Numbers = NDArray[np.integer]
+
+
+def _places(labels: _Numbers, stats: _Numbers, wanted: _Numbers) -> Iterator[tuple[int, tuple[slice, slice], Mask]]:
+    """Of places by label (H, W) those that are wanted: label, box, and mask (h, w) in it."""
+    for label in wanted:
+        left, top, width, height, _ = stats[label]
+        here = slice(top, top + height), slice(left, left + width)
+        yield int(label), here, labels[here] == label
+
+
+def _that_may_open(evidence: Evidence, labels: _Numbers, stats: _Numbers, wanted: _Numbers) -> Iterator[Place]:
+    """Those of the wanted places (see `_places`) that have the grain of the backdrop, or lack it in product that is wholly unlike
+    them; what is no more than a sliver lies in such product."""
+    for label, here, place in _places(labels, stats, wanted):
+        one = _measured(evidence, label, here, place, compact=_is_compact(place))
+        if one.compact or one.unlike > _PLAINLY_UNLIKE:
+            lacks = lacks_grain(evidence, here, place)
+            if not lacks or (one.compact and one.unlike > _PLAINLY_UNLIKE):
+                yield replace(one, lacks=lacks)
 
 
 def _many_lit(places: Sequence[Place]) -> list[Place]:
