@@ -26,6 +26,7 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.hue import BackdropHue
 from true_backdrop.core.cut.masks import MIXED_PX, median, most_alike, percentiles, shrunk
+from true_backdrop.core.cut.own_shadow import ShadowsAround
 from true_backdrop.core.cut.paper import LEAST_STRUCTURE, seen_again, shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.treatment import Material
@@ -50,6 +51,7 @@ class HoleCriteria:
     material  of the product
     faintly   (H, W), what only faint edges enclose; None where nothing is
     hue       the backdrop's around the product; None where nobody asks
+    shadows   that are seen around the product; None where nobody asks
     panes     tones of the panes of glass that were found (log units)
     """
 
@@ -60,6 +62,7 @@ class HoleCriteria:
     material: Material
     faintly: Mask | None = None
     hue: BackdropHue | None = None
+    shadows: ShadowsAround | None = None
     panes: list[float] = field(default_factory=list)
 
     def opens(self, here: tuple[slice, slice], place: Mask) -> bool:
@@ -72,7 +75,18 @@ class HoleCriteria:
             return False
         if shown and not as_glass(evidence, here, place, expected, material):
             return True
-        return _is_hole(evidence, here, self.limits, place, self.grain, expected, UNLIKE[material]) and self._is_told(here, place)
+        return self._is_hole(here, place) and self._is_told(here, place)
+
+    def _is_hole(self, here: tuple[slice, slice], place: Mask) -> bool:
+        """Whether a place (h, w) is less unlike the backdrop than allowed."""
+        allowed = UNLIKE[self.material]
+        off = _off(self.evidence.tone[here][place], self.expected[here][place])
+        if _unlike(self.evidence, here, self.limits, place, self.grain, off, allowed) < allowed:
+            return True
+        if self.shadows is None or self.material == "clear" or off < self.limits.hole_tone / 2:
+            return False
+        off = self.shadows.off(here, place)
+        return _unlike(self.evidence, here, self.limits, place, self.grain, off, allowed) < allowed
 
     def _is_glass(self, here: tuple[slice, slice], place: Mask) -> bool:
         """Whether a place (h, w) is a pane or as dark as one that was found; in a clear product whether it may be glass."""
@@ -189,23 +203,26 @@ _PLAIN = 0.7
 _GRAIN_WEIGHT = 1.6
 
 
-def _is_hole(
+def _off(tone: NDArray[np.float32], expected: NDArray[np.float32]) -> float:
+    """How far the tone of a place of n pixels is off that of the backdrop nearby (log units)."""
+    off = median(np.abs(tone - expected))
+    return min(off, median(np.abs(tone))) if median(expected) < _DARK_AROUND else off
+
+
+def _unlike(
     evidence: Evidence,
     here: tuple[slice, slice],
     limits: Tolerances,
     place: Mask,
     bare_grain: float,
-    expected: Plane,
+    off: float,
     allowed: float,
-) -> bool:
-    """Whether an enclosed place, a mask (h, w) of a box of the evidence, is less unlike the backdrop than allowed."""
-    tone = evidence.tone[here][place]
-    off = median(np.abs(tone - expected[here][place]))
-    if median(expected[here][place]) < _DARK_AROUND:
-        off = min(off, median(np.abs(tone)))
+) -> float:
+    """How unlike the backdrop an enclosed place is, a mask (h, w) of a box of the evidence, whose tone is `off` so much; infinite
+    where no grain could make up for that."""
     unlike = off / limits.hole_tone + median(evidence.tint[here][place]) / (0.6 * limits.tint)
     if unlike > allowed + _GRAIN_WEIGHT / 2:
-        return False  # no grain could make up for that
+        return np.inf
     # A small place has no inside.
     inner = shrunk(place, MIXED_PX) if np.count_nonzero(place) > _SMALL else None
     deep = inner is not None and np.count_nonzero(inner) >= _ENOUGH
@@ -220,7 +237,7 @@ def _is_hole(
         missing = 0.5 - min(max(again / evidence.structure, 0.0), 1.0)
         # Through glass paper is seen as well, but dimmer: only where it is as bright as around is its grain a proof.
         unlike += plainly * _GRAIN_WEIGHT * (missing if missing > 0 else missing * max(0.0, 1 - off / THROUGH_GLASS))
-    return bool(unlike < allowed)
+    return unlike
 
 
 #: Pixels that a median of evidence is taken from at least, and pixels of a place that has an inside.

@@ -13,6 +13,7 @@ from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, grained, paper_within, papered
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.bridged import bridged
+from true_backdrop.core.cut.clefts import clefts
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.continued import continued
 from true_backdrop.core.cut.evidence import Evidence
@@ -22,11 +23,13 @@ from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.hue import BackdropHue
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
 from true_backdrop.core.cut.openings import openings_alike
+from true_backdrop.core.cut.own_shadow import ShadowsAround
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.pockets import pockets
 from true_backdrop.core.cut.shade import shade_around
 from true_backdrop.core.cut.slits import slits
 from true_backdrop.core.cut.table import without_table
+from true_backdrop.core.cut.tinted import tinted_parts
 from true_backdrop.core.cut.tolerances import GLOW, Tolerances
 from true_backdrop.core.cut.watershed import watershed
 from true_backdrop.core.picture import Region
@@ -52,10 +55,13 @@ class Busy:
         return decide(self.evidence, match, material, self.opaque, self.closing)
 
     def completed(self, product: Mask, material: Material) -> Mask:
-        """What was decided there, with limbs and outline continued where they give way unseen (bridged.py, continued.py)."""
+        """What was decided there, with parts that their colour tells (tinted.py), and limbs and outline continued where they give
+        way unseen (bridged.py, continued.py)."""
         if material == "clear":
             return product
         edges = self.closing.strength
+        if material != "strands":
+            product = product | tinted_parts(self.evidence, product)
         return continued(bridged(product, self.evidence, edges), self.evidence, edges)
 
     def of_proxy(self, product: Mask) -> Mask:
@@ -153,10 +159,11 @@ def decide(
     box = Region(top, left, top + height, left + width).grown(_MARGIN, *outside.shape).slices
     expected = shade_around(evidence, outside)[box]
     grain = bare_grain(evidence, outside)
+    shadows = ShadowsAround(evidence, outside, box)
     evidence, outside = evidence.part(box), outside[box]
     faintly = None if enclosed is None else enclosed[box]
     hue = BackdropHue(evidence, outside)
-    criteria = HoleCriteria(evidence, limits, grain, expected, material, faintly, hue)
+    criteria = HoleCriteria(evidence, limits, grain, expected, material, faintly, hue, shadows)
     found = holes(criteria, like.alike[box] & ~outside, closing.seen[box])
     bare = bare_pixels(evidence, limits, expected)
     found |= papered(evidence, bare, ~outside & ~found, expected, material, hue)
@@ -167,6 +174,7 @@ def decide(
     backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
         backdrop |= gaps(bare.surely & ~backdrop, backdrop, evidence.long_side)
+        backdrop |= clefts(evidence, ~backdrop, backdrop, expected)
         for places in (like.alike[box], *(evidence.tint < part * limits.tint for part in _NEUTRAL)):
             backdrop |= openings_alike(evidence, places & ~outside, backdrop & ~outside)
     if opaque is not None:

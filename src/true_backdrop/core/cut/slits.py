@@ -33,7 +33,7 @@ def slits(evidence: Evidence, lit: Mask) -> Mask:
             continue
         around, ring = ring_around(evidence.shape, here, place)
         off = np.maximum(np.abs(evidence.tone[around][ring]), evidence.tint[around][ring])
-        if not is_all_around(off) or _on_a_slope(evidence, here, place):
+        if not is_all_around(off) or on_a_slope(evidence, here, place):
             continue
         if shows_grain(evidence.tone[here], evidence.bare[here], place, evidence.grain, likely=True) is not False:
             found[here] |= place
@@ -44,7 +44,7 @@ def slits(evidence: Evidence, lit: Mask) -> Mask:
 _SLOPE_PX, _SLOPE_PART, _SLOPE = 2, 0.15, 0.03
 
 
-def _on_a_slope(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
+def on_a_slope(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
     """Whether it is lighter on one side of a place (h, w) and darker on the other: the edge of a white detail."""
     box, ring = ring_around(evidence.shape, here, place, (0, _SLOPE_PX))
     tone, least = evidence.tone[box][ring], _SLOPE + 2 * evidence.noise
