@@ -32,6 +32,7 @@ class Evidence:
     grain      how its finest part is seen there, all light taken away (grain.py); None where it is not
     rounding   by so much (standard deviation) a coarse encoder moved the tone of whole places, 0 where none did
     paper      how much of the backdrop frame's structure is grain and how much noise (transmission.py); None without grain
+    coloured   how far the backdrop frame is from grey as a whole, between its channels (log units)
     """
 
     tone: Plane
@@ -46,6 +47,7 @@ class Evidence:
     grain: Grain | None = None
     rounding: float = 0.0
     paper: BarePaper | None = None
+    coloured: float = 0.0
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -79,6 +81,8 @@ SMOOTHING_PX = 0.9
 THIN_OF_SIDE = 0.011
 #: Steps of `relief` for a ratio of 1.
 RELIEF_STEPS = 210
+#: Of the backdrop's colour as a whole every so many pixels say enough.
+_EVERY = slice(None, None, 8)
 #: 16-bit steps for one log unit.
 _STEPS = 16000.0
 
@@ -111,7 +115,10 @@ def gather(aligned: Aligned, seen: Region | None = None) -> Evidence:
     grain = along_rim(tone[part], bare[part])
     paper = None if grain is None else bare_paper(along)
     thin = np.asarray(thin, np.float32)
-    return Evidence(tone, tint, step, thin, relief, bare, structure, float(noise), max(tone.shape), grain, paper=paper)
+    channels = np.log(np.maximum(aligned.backdrop[_EVERY, _EVERY].mean(axis=(0, 1)), FLOOR))
+    coloured = float(channels.max() - channels.min())
+    known = (structure, float(noise), max(tone.shape), grain)
+    return Evidence(tone, tint, step, thin, relief, bare, *known, paper=paper, coloured=coloured)
 
 
 def _tint(smooth: np.ndarray) -> Plane:

@@ -17,8 +17,8 @@ from true_backdrop.core.cut.masks import median, percentiles
 #: size). The opening is no darker than the darkest of these by more than so much (log units).
 _AROUND, _SIGMA, _DEEPER = 0.1, 1.5, 0.05
 #: From and to so many pixels beside it nearly all (percent) of the product is so much unlike it; before a light backdrop (log
-#: brightness), which white parts of a product are as light as, twice as much.
-_BESIDE_PX, _FEW, _WHOLLY_UNLIKE, _LIGHT, _BEFORE_LIGHT = (4, 8), 20, 0.5, -0.8, 1.0
+#: brightness) twice as much, and if that has no colour (log units) nothing is told: white parts of a product are just so.
+_BESIDE_PX, _FEW, _WHOLLY_UNLIKE, _LIGHT, _BEFORE_LIGHT, _COLOURED = (4, 8), 20, 0.5, -0.8, 1.0, 0.3
 #: And nearly all of its border, up to so many pixels away, is an edge as steep as this (log units a pixel): a label grows dark
 #: gradually towards the sides of a bottle. On composites and drawings it is 0.24 and more of openings, and 0.03 of labels.
 _BORDER_PX, _EDGE = 4, 0.12
@@ -57,7 +57,10 @@ class ShadowsAround:
         around, ring = ring_around(evidence.shape, here, place, _BESIDE_PX)
         unlike = np.maximum(np.abs(evidence.tone[around][ring] - level), evidence.tint[around][ring])
         unlike[self._outside[self._box][around][ring]] = 0
-        least = _BEFORE_LIGHT if median(evidence.bare[here][place]) > _LIGHT else _WHOLLY_UNLIKE
+        light = median(evidence.bare[here][place]) > _LIGHT
+        least = _BEFORE_LIGHT if light else _WHOLLY_UNLIKE
+        if light and evidence.coloured < _COLOURED:
+            return np.inf
         if unlike.size == 0 or percentiles(unlike, _FEW)[0] < least:
             return np.inf
         close, border = ring_around(evidence.shape, here, place, (0, 1))

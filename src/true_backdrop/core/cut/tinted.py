@@ -47,7 +47,7 @@ class _Around:
 def tinted_parts(evidence: Evidence, product: Mask) -> Mask:
     """What (H, W) beside a product is a part of it: of a tint that ends at an edge, as no light on the table does.
 
-    Of 83,000 proxy pixels that were lost along outlines of 60 composites three quarters had a tint that jumps by 0.05 and more.
+    Of 83,000 proxy pixels lost along outlines of 87 composites three quarters had a tint that jumps by 0.05 and more.
     """
     found = np.zeros_like(product)
     left, top, width, height = cv2.boundingRect(product.astype(np.uint8))
