@@ -50,6 +50,17 @@ def test_where_no_shadow_outside_is_as_deep_nothing_is_told() -> None:
     assert verdict.value == "look_again"
 
 
+def test_a_panel_in_product_that_is_not_wholly_unlike_it_stays() -> None:
+    """As dark as the shadow outside and as uneven, in a brown plate that is not half a log unit off."""
+    panel = (HUB < INNER)[..., None]
+    uneven = np.exp(-0.27 + 0.08 * (Y - CENTRE[1]) / INNER)[..., None]
+    plate = np.where(panel, uneven * GREY, np.exp(-0.73) * GREY * np.array([1.15, 0.96, 0.92]))
+    shadow = np.exp(-0.6 * cv2.GaussianBlur(np.exp(-(((X - 360) / 120) ** 2) - ((Y - 345) / 16) ** 2), (0, 0), 5))
+    made = _before(GREY, _disc(*CENTRE, OUTER), plate, shadow, seed=3)
+    _, alpha = cut(made)
+    assert alpha[made.alpha > 0.99].mean() > 0.99
+
+
 @pytest.mark.parametrize("level", [0.5, 0.56])
 def test_a_white_ring_on_a_dark_lid_before_white_paper_stays(level: float) -> None:
     """As dark as the lid's shadow is in its middle, and as uneven, as light is thrown on enamel; all around it is unlike it."""

@@ -38,6 +38,14 @@ def test_a_strip_is_told_beside_a_table_with_less_colour(tint: float, thrown: fl
     assert np.count_nonzero(found & ~STRIP & ~BODY) < 0.08 * np.count_nonzero(STRIP)
 
 
+def test_a_strip_is_told_from_colour_that_is_thrown_on_all_around_it() -> None:
+    """With the least tint both are one place that ends softly; with more of it the strip is left."""
+    table = 0.08 * np.clip(1 - (BELOW - 18) / 30, 0, 1)
+    found = _told(np.where(BODY, 0.8, np.where(STRIP, 0.3, table)))
+    assert found[cv2.erode(STRIP.astype(np.uint8), np.ones((5, 5))) > 0].mean() > 0.97
+    assert np.count_nonzero(found & ~STRIP & ~BODY) < 0.1 * np.count_nonzero(STRIP)
+
+
 @pytest.mark.parametrize("most", [0.15, 0.4])
 @pytest.mark.parametrize("fades", [8, 15, 40])
 def test_colour_thrown_on_the_table_fades_and_stays_table(most: float, fades: float) -> None:
@@ -68,6 +76,11 @@ def test_a_gap_between_two_legs_that_is_full_of_thrown_colour_stays_open() -> No
 def test_what_is_away_from_the_product_is_none_of_its_parts() -> None:
     card = (X > 300) & (X < 420) & (Y > 330) & (Y < 350)
     assert np.count_nonzero(_told(np.where(BODY, 0.8, np.where(card, 0.3, 0.0)))) == 0
+
+
+def test_blotches_of_the_table_that_come_up_to_the_product_are_none_of_its_parts() -> None:
+    blotches = np.hypot((X - 260) % 24 - 12, (Y - 300) % 24 - 7) < 8
+    assert np.count_nonzero(_told(np.where(BODY, 0.8, np.where(blotches, 0.15, 0.0)))) == 0
 
 
 def test_beside_a_table_as_tinted_nothing_is_told() -> None:

@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.bare import lacks_grain, ring_around
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import components, each
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median, percentiles
 from true_backdrop.core.cut.slits import on_a_slope
@@ -51,10 +51,7 @@ def clefts(evidence: Evidence, inside: Mask, backdrop: Mask, expected: Plane) ->
     if not narrow.any():
         return found
     narrow[np.unique(labels[cv2.distanceTransform(like.astype(np.uint8), cv2.DIST_L2, 5) > _WIDEST_PX])] = False
-    for label in np.flatnonzero(narrow):
-        left, top, width, height, _ = (int(value) for value in stats[label])
-        here = slice(top, top + height), slice(left, left + width)
-        place = labels[here] == label
+    for _, here, place in each(labels, stats, np.flatnonzero(narrow)):
         if (
             _is_walled(evidence, here, place, away)
             and not on_a_slope(evidence, here, place)

@@ -34,11 +34,19 @@ def components(mask: np.ndarray, connectivity: Literal[4, 8]) -> tuple[NDArray[n
 def places_of(mask: np.ndarray, connectivity: Literal[4, 8], least: int = 1) -> Iterator[tuple[tuple[slice, slice], Mask]]:
     """What of a mask (H, W) hangs together over so many pixels at least: box, and in it (h, w) the place."""
     labels, stats = components(mask, connectivity)
-    for label in np.flatnonzero(stats[:, cv2.CC_STAT_AREA] >= least):
-        if label:
-            left, top, width, height, _ = stats[label]
-            here = slice(top, top + height), slice(left, left + width)
-            yield here, labels[here] == label
+    wanted = np.flatnonzero(stats[:, cv2.CC_STAT_AREA] >= least)
+    for _, here, place in each(labels, stats, wanted[wanted > 0]):
+        yield here, place
+
+
+def each(
+    labels: NDArray[np.integer], stats: NDArray[np.integer], wanted: NDArray[np.integer]
+) -> Iterator[tuple[int, tuple[slice, slice], Mask]]:
+    """Of components those labels (n,) that are wanted: label, box, and in it (h, w) the place."""
+    for label in wanted:
+        left, top, width, height, _ = (int(value) for value in stats[label])
+        here = slice(top, top + height), slice(left, left + width)
+        yield int(label), here, labels[here] == label
 
 
 def within(outer: tuple[slice, slice], box: tuple[slice, slice]) -> tuple[slice, slice]:

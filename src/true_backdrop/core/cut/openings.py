@@ -7,11 +7,10 @@ from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import lacks_grain, ring_around
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import components, each
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median
 
@@ -77,10 +76,10 @@ def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
     if unsure_ones < (_MANY if np.count_nonzero(fits & (known > _FOUND)) < _WITNESSES else 1):
         return nothing
     largest = np.flatnonzero(fits)[np.argsort(-areas[fits])][:_MOST_PLACES]
-    unsure = list(_that_may_open(evidence, labels, stats, largest[known[largest] < _NOT_FOUND]))
+    unsure = list(_that_may_open(evidence, each(labels, stats, largest[known[largest] < _NOT_FOUND])))
     if not unsure:
         return nothing
-    vouching = _places(labels, stats, largest[known[largest] > _FOUND])
+    vouching = each(labels, stats, largest[known[largest] > _FOUND])
     openings = [_measured(evidence, *one, compact=True) for one in vouching if _is_compact(one[-1])]
     seeds = _many_lit(unsure)
     unsure = [one for one in unsure if one not in seeds]
@@ -88,21 +87,10 @@ def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
     return np.isin(labels, added) if added else nothing
 
 
-_Numbers = NDArray[np.integer]
-
-
-def _places(labels: _Numbers, stats: _Numbers, wanted: _Numbers) -> Iterator[tuple[int, tuple[slice, slice], Mask]]:
-    """Of places by label (H, W) those that are wanted: label, box, and mask (h, w) in it."""
-    for label in wanted:
-        left, top, width, height, _ = stats[label]
-        here = slice(top, top + height), slice(left, left + width)
-        yield int(label), here, labels[here] == label
-
-
-def _that_may_open(evidence: Evidence, labels: _Numbers, stats: _Numbers, wanted: _Numbers) -> Iterator[Place]:
-    """Those of the wanted places (see `_places`) that have the grain of the backdrop, or lack it in product that is wholly unlike
-    them; what is no more than a sliver lies in such product."""
-    for label, here, place in _places(labels, stats, wanted):
+def _that_may_open(evidence: Evidence, places: Iterator[tuple[int, tuple[slice, slice], Mask]]) -> Iterator[Place]:
+    """Those of some places (label, box, mask (h, w) in it) that have the grain of the backdrop, or lack it in product that is
+    wholly unlike them; what is no more than a sliver lies in such product."""
+    for label, here, place in places:
         one = _measured(evidence, label, here, place, compact=_is_compact(place))
         if one.compact or one.unlike > _PLAINLY_UNLIKE:
             lacks = lacks_grain(evidence, here, place)

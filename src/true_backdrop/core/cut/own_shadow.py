@@ -49,19 +49,18 @@ class ShadowsAround:
 
     def off(self, here: tuple[slice, slice], place: Mask) -> float:
         """How much lighter (log units) than full light a place (h, w) of the box is, 0 where it is as dark as shadows near it;
-        infinite where it is darker than these, or what is beside it is not product wholly unlike it."""
+        infinite where it is darker than these, what is beside it is not product wholly unlike it, or the backdrop is white."""
         evidence = self._evidence
+        light = median(evidence.bare[here][place]) > _LIGHT
+        if light and evidence.coloured < _COLOURED:
+            return np.inf
         level = median(evidence.tone[here][place])
         if level < float(self._deepest[here][place].min()) - _DEEPER:
             return np.inf
         around, ring = ring_around(evidence.shape, here, place, _BESIDE_PX)
         unlike = np.maximum(np.abs(evidence.tone[around][ring] - level), evidence.tint[around][ring])
         unlike[self._outside[self._box][around][ring]] = 0
-        light = median(evidence.bare[here][place]) > _LIGHT
-        least = _BEFORE_LIGHT if light else _WHOLLY_UNLIKE
-        if light and evidence.coloured < _COLOURED:
-            return np.inf
-        if unlike.size == 0 or percentiles(unlike, _FEW)[0] < least:
+        if unlike.size == 0 or percentiles(unlike, _FEW)[0] < (_BEFORE_LIGHT if light else _WHOLLY_UNLIKE):
             return np.inf
         close, border = ring_around(evidence.shape, here, place, (0, 1))
         steepest = cv2.dilate(evidence.step[close], np.ones((2 * _BORDER_PX + 1,) * 2, np.uint8))

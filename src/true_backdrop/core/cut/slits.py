@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import is_all_around, lit_all_over, ring_around
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import components, each
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 
@@ -25,10 +25,7 @@ def slits(evidence: Evidence, lit: Mask) -> Mask:
     narrow = stats[:, cv2.CC_STAT_AREA] >= _SLIT_PX
     narrow[np.unique(labels[cv2.distanceTransform(lit.astype(np.uint8), cv2.DIST_L2, 5) > _WIDEST_PX])] = False
     narrow[0] = False
-    for label in np.flatnonzero(narrow):
-        left, top, width, height, _ = (int(value) for value in stats[label])
-        here = slice(top, top + height), slice(left, left + width)
-        place = labels[here] == label
+    for _, here, place in each(labels, stats, np.flatnonzero(narrow)):
         if not lit_all_over(evidence.tone[here][place], evidence.tint[here][place], evidence.noise):
             continue
         around, ring = ring_around(evidence.shape, here, place)

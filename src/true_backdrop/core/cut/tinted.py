@@ -23,9 +23,9 @@ _REACH_PX, _TABLE_PX, _NEARLY_ALL = 64, (24, 96), 90
 #: A part has this tint at least (log units), and so many times that of the table; so many levels are tried, each higher by such a
 #: factor.
 _LEAST, _TIMES, _LEVELS, _HIGHER = 0.05, 2.0, 7, 1.35
-#: It has so many pixels, so many of them beside the product, and is so wide; and so many are farther from the product than the
-#: lens mixes the two, over a share of which the tint is so much higher still.
-_LEAST_PX, _BESIDE, _WIDE_PX, _MIXED_PX, _OWN_PX, _STABLE_TIMES, _STABLE = 40, 8, 4, 4, 60, 1.5, 0.5
+#: So many of its pixels are beside the product, and so many farther from it than the lens mixes the two, over a share of which
+#: the tint is so much higher still.
+_BESIDE, _MIXED_PX, _OWN_PX, _STABLE_TIMES, _STABLE = 8, 4, 60, 1.5, 0.5
 #: Along nearly all of its own border, up to so many pixels away, the tint has an edge (log units a pixel), and that border is
 #: such a share of all of it; the table close to it, from and to so many pixels away, has so many times less.
 _NEAR_PX, _EDGE, _ALONG, _OWN, _CLOSE_PX, _LESS = 2, 0.015, 0.9, 0.25, (2, 4), 2.5
@@ -80,7 +80,7 @@ def _add_parts(seen: _Around, level: float, found: Mask) -> bool:
     if np.count_nonzero(tinted & (seen.away > _MIXED_PX) & (seen.tint > _STABLE_TIMES * level)) < _STABLE * _OWN_PX:
         return False
     labels, stats = components(tinted, 4)
-    large = stats[:, cv2.CC_STAT_AREA] >= _LEAST_PX
+    large = stats[:, cv2.CC_STAT_AREA] >= _OWN_PX
     large[0] = False
     for label in np.flatnonzero(large):
         left, top, width, height, _ = (int(value) for value in stats[label])
@@ -91,7 +91,7 @@ def _add_parts(seen: _Around, level: float, found: Mask) -> bool:
         part &= cv2.dilate(own.astype(np.uint8), np.ones((2 * _MIXED_PX + 3,) * 2, np.uint8)) > 0
         if np.count_nonzero(own) < _OWN_PX or np.count_nonzero(part & (away < 2)) < _BESIDE:
             continue
-        if away[part].max() < _WIDE_PX or away[part].max() > _REACH_PX - 2:
+        if away[part].max() > _REACH_PX - 2:
             continue
         tint = seen.tint[box]
         if np.mean(tint[own] > _STABLE_TIMES * level) > _STABLE and _ends_at_an_edge(seen, box, part, own):
