@@ -20,7 +20,7 @@ _AROUND, _SIGMA, _DEEPER = 0.1, 1.5, 0.05
 #: brightness) twice as much, and if that has no colour (log units) nothing is told: white parts of a product are just so.
 _BESIDE_PX, _FEW, _WHOLLY_UNLIKE, _LIGHT, _BEFORE_LIGHT, _COLOURED = (4, 8), 20, 0.5, -0.8, 1.0, 0.3
 #: And nearly all of its border, up to so many pixels away, is an edge as steep as this (log units a pixel): a label grows dark
-#: gradually towards the sides of a bottle. On composites and drawings it is 0.24 and more of openings, and 0.03 of labels.
+#: gradually towards the sides of a bottle. Of openings on composites it is 0.17 and more, of a drawn label 0.03.
 _BORDER_PX, _EDGE = 4, 0.12
 
 
