@@ -131,8 +131,15 @@ def test_the_proposal_is_the_cut_that_it_was_tried_with() -> None:
     surveyed = pipeline.propose_match(prepared, CutSettings(), survey=True)
     assert quick.match == surveyed.match
     assert len(surveyed.trials) == 11 > len(quick.trials)
-    product = prepared.busy.on_proxy(decide(prepared.busy.evidence, quick.match, "auto"))
-    assert np.array_equal(quick.product(prepared.busy), product)
+    busy = prepared.busy
+    decided = busy.decide(quick.match, "auto")
+    assert np.array_equal(quick.decided(busy, quick.match), decided)
+    product = busy.on_proxy(busy.completed(decided, "auto"))
+    assert np.array_equal(quick.product(busy), product)
+    assert quick.decided(busy, 51) is None
+    for match in (30, 51):
+        anew = pipeline.product_at(prepared, match, "auto")
+        assert np.array_equal(pipeline.product_at(prepared, match, "auto", quick), anew)
     whole = decide(prepared.evidence, quick.match, "auto")
     assert np.count_nonzero(whole ^ product) < 0.002 * np.count_nonzero(product)
 

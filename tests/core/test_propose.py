@@ -32,6 +32,9 @@ class Pretended:
             product[top:bottom, left:right] = True
         return product
 
+    def completed(self, product: Mask, material: Material) -> Mask:
+        return product
+
     def on_proxy(self, product: Mask) -> Mask:
         return product
 

@@ -77,7 +77,6 @@ __all__ = [
     "product_on_proxy",
     "product_window",
     "propose_match",
-    "proposed_product",
     "seems",
     "with_hand_made",
     "with_silhouette",
@@ -115,16 +114,16 @@ def outline_at(prepared: Prepared, match: int, material: Material, hands: Hands 
     return _in_frame(prepared, _traced(prepared, product, at_match, material, hands), hands)
 
 
-def product_at(prepared: Prepared, match: float, material: Material) -> Mask:
-    """The product (H, W) on the proxy of what is seen, at a backdrop match, before anybody touched it."""
-    busy = prepared.seen.busy
-    return busy.on_proxy(busy.completed(busy.decide(match, material), material))
+def product_at(prepared: Prepared, match: float, material: Material, proposal: Proposal | None = None) -> Mask:
+    """The product (H, W) on the proxy of what is seen, at a backdrop match, before anybody touched it.
 
-
-def proposed_product(prepared: Prepared, proposal: Proposal, material: Material) -> Mask:
-    """The same at the proposed match."""
+    What a `proposal` for that material has tried already is not decided again.
+    """
     busy = prepared.seen.busy
-    return busy.on_proxy(busy.completed(busy.of_proxy(proposal.product(busy)), material))
+    if proposal is not None and match == proposal.match:
+        return proposal.product(busy)
+    decided = None if proposal is None else proposal.decided(busy, match)
+    return busy.on_proxy(busy.completed(busy.decide(match, material) if decided is None else decided, material))
 
 
 def after_touches(prepared: Prepared, product: Mask, strokes: tuple[Touch, ...], done: int = 0) -> Mask:
@@ -179,18 +178,13 @@ def decide_cut(
     """
     match = proposal.match if settings.match is None else settings.match
     moved = match != proposal.match
-    if at_match is not None:
-        before = at_match
-    elif moved:
-        before = product_at(prepared, match, settings.material)
-    else:
-        before = proposed_product(prepared, proposal, settings.material)
+    before = product_at(prepared, match, settings.material, proposal) if at_match is None else at_match
     if product is None:
         product = after_touches(prepared, before, hands.touches.strokes)
     outline, found = _traced(prepared, product, before, settings.material, hands), box_in_parts(product)
 
     def judged() -> Judgement:
-        proposed = proposed_product(prepared, proposal, settings.material) if moved else before
+        proposed = proposal.product(prepared.seen.busy) if moved else before
         judgement = _judged(prepared, settings.material, (outline, before, proposed), match, proposal)
         if prepared.close is None:
             return judgement

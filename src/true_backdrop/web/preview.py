@@ -136,9 +136,7 @@ class PreviewDesk:
         def make() -> Mask:
             if strokes:
                 return pipeline.after_touches(prepared, self._product(asked, strokes[:-1]), strokes, len(strokes) - 1)
-            if match is None or match == proposal.match:
-                return pipeline.proposed_product(prepared, proposal, material)
-            return pipeline.product_at(prepared, match, material)
+            return pipeline.product_at(prepared, proposal.match if match is None else match, material, proposal)
 
         return self._products.get((asked.files, match, material, strokes, prepared.close is None), make)
 

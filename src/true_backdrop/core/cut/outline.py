@@ -281,19 +281,27 @@ _OPENED_MATCH = 50
 _OFF_PX, _CONTACT, _STEEP = (2.0, 4.0), -0.35, 0.08
 #: Half width of the band there: the shadow's own slope is as steep as an edge, and must not be taken for half-covered pixels.
 CONTACT_BAND = 0.8
+#: It is so narrow up to so many pixels away.
+_CONTACT_NEAR = 4
 
 
 def _narrowed(band: Plane, signed: Plane, evidence: Evidence) -> Plane:
     """The band (H, W), narrower where product meets table."""
     below = np.array([[1]] * 6 + [[0]] * 5, np.uint8)  # a pixel of product is up to five above
-    contact = cv2.dilate((signed > 0).astype(np.uint8), below) > 0
-    contact &= (signed < -_OFF_PX[0]) & (signed > -_OFF_PX[1]) & (band < 2 * FIRM_BAND)
-    contact &= (evidence.tone < _CONTACT) & (evidence.step > _STEEP)
-    if not contact.any():
+    contact = (signed < -_OFF_PX[0]) & (signed > -_OFF_PX[1])
+    contact &= evidence.tone < _CONTACT
+    contact &= evidence.step > _STEEP
+    contact &= band < 2 * FIRM_BAND
+    left, top, width, height = cv2.boundingRect(contact.view(np.uint8))
+    if width == 0:
         return band
-    near = cv2.dilate(contact.astype(np.uint8), disc(4)).astype(np.float32)
+    here = Region(top, left, top + height, left + width).grown(_CONTACT_NEAR + 5, *band.shape).slices
+    contact = contact[here] & (cv2.dilate((signed[here] > 0).view(np.uint8), below) > 0)
+    near = cv2.dilate(contact.view(np.uint8), disc(_CONTACT_NEAR)).astype(np.float32)
     near = np.asarray(cv2.blur(near, (3, 3)), np.float32)
-    return np.asarray(band + near * (np.minimum(band, np.float32(CONTACT_BAND)) - band), np.float32)
+    narrowed = band.copy()
+    narrowed[here] += near * (np.minimum(band[here], np.float32(CONTACT_BAND)) - band[here])
+    return narrowed
 
 
 #: A mean of what is bare counts the more the more of it is nearby, in full from one part in so many on.

@@ -46,9 +46,9 @@ class Proposal:
 
     quiet_width  points of match over which the outline does not visibly move
     unrest       part of the product's area that changes from one tried value to the next, at the best place
-    packed       the product at the proposed match in the busy part, as bits
+    packed       the product at the proposed match in the busy part, completed, as bits
     restless     what changes at the quietest neighbour of it, in the busy part, as bits
-    tried        the product at every value that was tried, from loose to strict, in the same way
+    tried        what was decided at every value that was tried, from loose to strict, in the same way
     left_out     values at which chance took or added a part, so that they say nothing of their neighbours
     """
 
@@ -66,12 +66,15 @@ class Proposal:
         return self._on_proxy(self.restless, busy)
 
     def _on_proxy(self, packed: NDArray[np.uint8], busy: Busy) -> Mask:
-        height, width = busy.evidence.shape
-        return busy.on_proxy(np.unpackbits(packed, count=height * width).reshape(height, width).view(bool))
+        return busy.on_proxy(_unpacked(packed, busy))
 
     def product(self, busy: Busy) -> Mask:
-        """The product (H, W) on the proxy at the proposed match: what `decide` gives for it."""
+        """The product (H, W) on the proxy at the proposed match: what `Busy.decide` and `Busy.completed` give for it."""
         return self._on_proxy(self.packed, busy)
+
+    def decided(self, busy: Busy, match: float) -> Mask | None:
+        """What `Busy.decide` gave at a value that was tried, in the busy part; None where that was not."""
+        return next((_unpacked(packed, busy) for value, packed in self.tried if value == match), None)
 
     @property
     def _steady(self) -> list[tuple[int, NDArray[np.uint8]]]:
@@ -126,7 +129,8 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
     packed = tuple((match, np.packbits(mask)) for match, mask in sorted(masks.items()))
     if not course.found:
         nothing = np.packbits(np.zeros_like(masks[50]))
-        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in sorted(masks)), 0, 0.0, np.packbits(masks[50]), nothing, packed)
+        product = np.packbits(busy.completed(masks[50], material))
+        return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in sorted(masks)), 0, 0.0, product, nothing, packed)
     reference = masks[chosen]
     area = max(1.0, float(np.count_nonzero(reference)))
     trials = tuple(
@@ -135,7 +139,13 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
     )
     moving = np.packbits(masks[beside] ^ reference)
     quiet, left_out = course.quiet_about(chosen), frozenset(course.left_out)
-    return Proposal(chosen, trials, quiet, unrest, np.packbits(reference), moving, packed, left_out)
+    product = np.packbits(busy.completed(reference, material))
+    return Proposal(chosen, trials, quiet, unrest, product, moving, packed, left_out)
+
+
+def _unpacked(packed: NDArray[np.uint8], busy: Busy) -> Mask:
+    height, width = busy.evidence.shape
+    return np.unpackbits(packed, count=height * width).reshape(height, width).view(bool)
 
 
 class _Course:

@@ -103,33 +103,63 @@ _OPEN_SHARE = (0.46, 0.54)
 _ALSO_GAPS, _ALSO_FINE, _PART = 0.2, 0.25, 0.15
 
 
+class _Means:
+    """Means (h, w), at a quarter of the size, over the neighbourhood of a place, of what is `where` (h, w) alone.
+
+    They reach so far that a quarter of the size is plenty for them.
+    """
+
+    def __init__(self, where: Plane, long_side: int) -> None:
+        self._where, self._sigma = where, _BRISTLES_EXTENT * long_side / 4
+        self._size = np.maximum(self._summed(where), np.float32(1e-3))
+
+    def of(self, plane: NDArray[np.generic]) -> Plane:
+        """The mean of a plane (h, w) of half the size."""
+        return np.asarray(self._summed(np.asarray(plane, np.float32) * self._where) / self._size, np.float32)
+
+    def _summed(self, plane: Plane) -> Plane:
+        return _summed(halved(plane), self._sigma)
+
+
 @dataclass(frozen=True, slots=True)
-class _Detail:
-    """What is along the outline (h, w), at a quarter of the size, as means over the neighbourhood.
+class _Lines:
+    """Lines along the outline (h, w), at a quarter of the size, as means over the neighbourhood.
 
     share   of the tone's gradient that runs along it and not across (a structure tensor, Bigun and Granlund 1987)
     run     strength of that part (log units a pixel at half size)
     fine    part of fine lines
-    gaps    part next to which something like backdrop is seen
-    partly  and how much of that is not very like it
-    surface part that is light and even, and no backdrop
-    unlike  difference from the backdrop (log units)
     near    where there is an outline at all
-    shown   backdrop and grey that is seen inside of it, in parts of all that is inside
+    zone    along it, at half the size (h, w); so are tone, tint and the distance to the outline, and `means` are over it
     """
 
     share: Plane
     run: Plane
     fine: Plane
-    gaps: Plane
-    partly: Plane
-    surface: Plane
-    unlike: Plane
     near: Mask
-    shown: tuple[float, float]
+    zone: Plane
+    tone: Plane
+    tint: Plane
+    distance: Plane
+    means: _Means
+
+    @property
+    def dense(self) -> Plane:
+        return _rising(self.share, _BRISTLE_SHARE) * _rising(self.run, _BRISTLE_RUN) * _rising(self.fine, _BRISTLE_FINE)
+
+    @property
+    def faint(self) -> Plane:
+        return _rising(self.share, _PLAIN_SHARE) * _rising(self.run, _FAINT_RUN) * _rising(self.fine, _FAINT_FINE)
+
+    @property
+    def fluffy(self) -> bool:
+        """Whether enough of the gradient runs along nearly all of the outline, as on fur."""
+        near = self.near
+        if not near.any() or np.percentile(self.share[near], 20) <= _FUR_SHARE:
+            return False
+        return bool(np.median(self.run[near]) > _FUR_RUN)
 
 
-def _detail(evidence: Evidence, signed: Plane, shade: Plane) -> _Detail:
+def _lines(evidence: Evidence, signed: Plane) -> _Lines:
     tone, tint = halved(np.clip(evidence.tone, -2.0, 0.5)), halved(evidence.tint)
     distance = halved(np.clip(signed, -60, 60))
     across, down = (cv2.Sobel(tone, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1)))
@@ -138,7 +168,34 @@ def _detail(evidence: Evidence, signed: Plane, shade: Plane) -> _Detail:
     length_sq = np.maximum(normal_x * normal_x + normal_y * normal_y, np.float32(1e-6))
     along = (down * normal_x - across * normal_y) ** 2 / length_sq
     zone = ((distance > -2) & (distance < BRISTLES_BAND / 2)).astype(np.float32)
-    inside = zone * (distance > 0.5)
+    means = _Means(zone, evidence.long_side)
+    run, whole = means.of(along), means.of(across * across + down * down)
+    fine = means.of(halved((evidence.thin > _BRISTLE_TONE).astype(np.float32)))
+    share = np.asarray(run / np.maximum(whole, np.float32(1e-5)), np.float32)
+    return _Lines(share, np.asarray(np.sqrt(run), np.float32), fine, halved(zone) > 0, zone, tone, tint, distance, means)
+
+
+@dataclass(frozen=True, slots=True)
+class _Between:
+    """What is between such lines (h, w), likewise.
+
+    gaps    part next to which something like backdrop is seen
+    partly  and how much of that is not very like it
+    surface part that is light and even, and no backdrop
+    unlike  difference from the backdrop (log units)
+    shown   backdrop and grey that is seen inside of the outline, in parts of all that is inside
+    """
+
+    gaps: Plane
+    partly: Plane
+    surface: Plane
+    unlike: Plane
+    shown: tuple[float, float]
+
+
+def _between(evidence: Evidence, lines: _Lines, shade: Plane) -> _Between:
+    tone, tint = lines.tone, lines.tint
+    inside = lines.zone * (lines.distance > 0.5)
     apart = tone - halved(shade)
     around = np.ones((3, 3), np.uint8)
     least = np.asarray(cv2.erode(tint, around), np.float32)
@@ -146,34 +203,15 @@ def _detail(evidence: Evidence, signed: Plane, shade: Plane) -> _Detail:
     even = (halved(evidence.step) < _EVEN + 2 * evidence.noise) & (tint - np.minimum(apart, 0) < _LIGHT)
     surface = even & (apart < _LIGHT) & (np.abs(apart) + tint > _OFF_BACKDROP + 3 * evidence.noise)
     backdrop = (in_shade < _LIKE_BACKDROP) * inside
-    # The means reach so far that a quarter of the size is plenty for them.
-    sigma = _BRISTLES_EXTENT * evidence.long_side / 4
-
-    def blurred(plane: NDArray[np.floating]) -> Plane:
-        return _summed(halved(np.asarray(plane, np.float32)), sigma)
-
-    in_zone, in_product = (np.maximum(blurred(where), np.float32(1e-3)) for where in (zone, inside))
-
-    def mean(plane: NDArray[np.floating]) -> Plane:
-        return np.asarray(blurred(plane * zone) / in_zone, np.float32)
-
-    def mean_inside(plane: NDArray[np.floating]) -> Plane:
-        return np.asarray(blurred(plane * inside) / in_product, np.float32)
-
-    run, gaps = mean(along), mean_inside(backdrop)
-    within = max(1.0, float(inside.sum()))
-    return _Detail(
-        share=np.asarray(run / np.maximum(mean(across * across + down * down), np.float32(1e-5)), np.float32),
-        run=np.asarray(np.sqrt(run), np.float32),
-        fine=mean(halved((evidence.thin > _BRISTLE_TONE).astype(np.float32))),
+    within = _Means(inside, evidence.long_side)
+    gaps, very_like = within.of(backdrop), within.of(off < _VERY_LIKE)
+    size = max(1.0, float(inside.sum()))
+    return _Between(
         gaps=gaps,
-        partly=np.asarray(
-            1 - mean_inside((off < _VERY_LIKE).astype(np.float32)) / np.maximum(gaps, np.float32(1e-3)), np.float32
-        ),
-        surface=mean_inside(surface.astype(np.float32)),
-        unlike=mean(np.abs(tone) + tint),
-        near=halved(zone) > 0,
-        shown=(float(backdrop.sum()) / within, float(((tint < _GREY) * inside).sum()) / within),
+        partly=np.asarray(1 - very_like / np.maximum(gaps, np.float32(1e-3)), np.float32),
+        surface=within.of(surface),
+        unlike=lines.means.of(np.abs(tone) + tint),
+        shown=(float(backdrop.sum()) / size, float(((tint < _GREY) * inside).sum()) / size),
     )
 
 
@@ -191,20 +229,21 @@ def bristling(
     """
     if material in ("solid", "clear", "pale"):
         return np.zeros(signed.shape, np.float32), np.zeros(signed.shape, np.float32)
-    seen = _detail(evidence, signed, shade)
-    dense = _rising(seen.share, _BRISTLE_SHARE) * _rising(seen.run, _BRISTLE_RUN) * _rising(seen.fine, _BRISTLE_FINE)
-    partly = _rising(seen.partly, _PARTLY) * (1 - _rising(seen.surface, _SURFACE))
+    lines = _lines(evidence, signed)
+    dense, plain = lines.dense, lines.faint
+    if before is None and not (dense.any() or plain.any() or (material == "auto" and lines.fluffy)):
+        return np.zeros(signed.shape, np.float32), np.zeros(signed.shape, np.float32)
+    seen = _between(evidence, lines, shade)
+    partly, unlike = _partly(seen), _rising(seen.unlike, _UNLIKE)
     dense *= _rising(seen.gaps, _GAPS) * partly
-    unlike = _rising(seen.unlike, _UNLIKE)
-    plain = _rising(seen.share, _PLAIN_SHARE) * _rising(seen.run, _FAINT_RUN) * _rising(seen.fine, _FAINT_FINE)
     plain *= _rising(seen.gaps, _PLAIN_GAPS) * unlike * partly
-    sure = np.maximum(dense * _rising(seen.share, _OPEN_SHARE) * unlike, plain)
+    sure = np.maximum(dense * _rising(lines.share, _OPEN_SHARE) * unlike, plain)
     if before is not None:
         sure = np.maximum(sure, halved(halved(before)))
-    beside = _beside((sure > OPENS) & seen.near, seen)
+    beside = _beside((sure > OPENS) & lines.near, lines, seen)
     sure, dense = np.maximum(sure, beside), np.maximum(np.maximum(dense, plain), beside)
-    if material == "auto" and seen.near.any():
-        dense = np.maximum(dense, np.float32(_fur(seen) * (STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)))
+    if material == "auto" and lines.fluffy:
+        dense = np.maximum(dense, np.float32(_fur(lines, seen) * (STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND)))
     if not (dense.any() or sure.any()):
         return np.zeros(signed.shape, np.float32), np.zeros(signed.shape, np.float32)
     half = int(signed.shape[0] // 2), int(signed.shape[1] // 2)
@@ -212,31 +251,35 @@ def bristling(
     return large[0], large[1]
 
 
-def _fur(seen: _Detail) -> float:
+def _partly(seen: _Between) -> Plane:
+    """1 where of what is like backdrop not all is very like it, and nothing is a surface, 0 to 1 (h, w)."""
+    return _rising(seen.partly, _PARTLY) * (1 - _rising(seen.surface, _SURFACE))
+
+
+def _fur(lines: _Lines, seen: _Between) -> float:
     """1 where it is fluffy all round, and too soft to be told from glass at any single place, else 0.
 
     Short fur hardly shows backdrop between its hairs; rope and metal that are told from it are tinted.
     """
-    share = float(np.percentile(seen.share[seen.near], 20))
-    if share <= _FUR_SHARE or np.median(seen.run[seen.near]) <= _FUR_RUN:
-        return 0.0
+    near = lines.near
+    share = float(np.percentile(lines.share[near], 20))
     backdrop, grey = (np.array([part]) for part in seen.shown)
-    partly, surface = (np.array([np.median(plane[seen.near])]) for plane in (seen.partly, seen.surface))
+    partly, surface = (np.array([np.median(plane[near])]) for plane in (seen.partly, seen.surface))
     open_there = _rising(partly, _PARTLY) * (1 - _rising(surface, _SURFACE))
-    fine = np.array([np.median(seen.fine[seen.near])])
+    fine = np.array([np.median(lines.fine[near])])
     told = np.maximum(_rising(np.array([share]), _COLOURED_FUR_SHARE), _rising(fine, _LEAVES_FINE))
     told = np.maximum(told, _rising(backdrop, _CHAIN_GAPS))
     shown = _rising(backdrop, _FUR_GAPS) * told
     return float((np.maximum(shown, _rising(grey, _GREY_FUR)) * open_there)[0])
 
 
-def _beside(sure: Mask, seen: _Detail) -> Plane:
+def _beside(sure: Mask, lines: _Lines, seen: _Between) -> Plane:
     """1 where strands go on (h, w) from where they are beyond doubt, else 0."""
     found = np.zeros(sure.shape, np.float32)
     if not sure.any():
         return found
-    fine = seen.fine > _ALSO_FINE * float(np.median(seen.fine[sure]))
-    maybe = sure | (seen.near & fine & (seen.gaps > _ALSO_GAPS) & (seen.unlike > _UNLIKE[0]))
+    fine = lines.fine > _ALSO_FINE * float(np.median(lines.fine[sure]))
+    maybe = sure | (lines.near & fine & (seen.gaps > _ALSO_GAPS) & (seen.unlike > _UNLIKE[0]))
     count, labels = cv2.connectedComponents(maybe.astype(np.uint8), connectivity=8)
     part = np.bincount(labels[sure], minlength=count) / np.bincount(labels.ravel(), minlength=count)
     part[0] = 0

@@ -36,12 +36,28 @@ _HALF, _EDGE_PX, _BESIDE_PX = 0.45, 3, 7
 
 @dataclass(frozen=True, slots=True)
 class _Around:
-    """Planes (h, w) around a product: its mask, tint, the steepest slope of that nearby, and how far from the product it is."""
+    """Planes (h, w) around a product: its mask, tint, how far from the product it is, and where parts are looked for."""
 
     product: Mask
     tint: Plane
-    edge: Plane
     away: Plane
+    within: Mask
+
+    def tinted(self, level: float, found: Mask) -> tuple[Mask, bool]:
+        """Where (h, w) there is more tint than that, but for what is `found` already, and whether of more there is enough."""
+        tinted = (self.tint > level) & self.within & ~found
+        most = tinted & (self.tint > _STABLE_TIMES * level) & (self.away > _MIXED_PX)
+        return tinted, bool(np.count_nonzero(most) >= _STABLE * _OWN_PX)
+
+    def edge(self, there: tuple[slice, slice]) -> Plane:
+        """The steepest slope of the tint within a few pixels, for a part of the planes."""
+        rows, columns = there
+        part = Region(rows.start, columns.start, rows.stop, columns.stop)
+        wide = part.grown(_NEAR_PX + 1, *self.tint.shape)
+        tint = self.tint[wide.slices]
+        slope = cv2.magnitude(*(cv2.Sobel(tint, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1))))
+        steepest = np.asarray(cv2.dilate(slope, np.ones((2 * _NEAR_PX + 1,) * 2, np.uint8)), np.float32)
+        return steepest[part.within(wide)]
 
 
 def tinted_parts(evidence: Evidence, product: Mask) -> Mask:
@@ -58,6 +74,8 @@ def tinted_parts(evidence: Evidence, product: Mask) -> Mask:
     table = seen.tint[(seen.away > _TABLE_PX[0]) & (seen.away < _TABLE_PX[1])]
     if table.size == 0:
         return found
+    if not seen.tinted(_LEAST, found[here])[1]:
+        return found
     least = max(_LEAST, _TIMES * float(np.percentile(table[::5], _NEARLY_ALL)))
     for step in range(_LEVELS):
         level = least * _HIGHER**step
@@ -68,16 +86,14 @@ def tinted_parts(evidence: Evidence, product: Mask) -> Mask:
 
 def _around(tint: Plane, product: Mask) -> _Around:
     smooth = np.asarray(cv2.GaussianBlur(tint, (0, 0), _SIGMA_PX), np.float32)
-    slope = cv2.magnitude(*(cv2.Sobel(smooth, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1))))
-    steepest = np.asarray(cv2.dilate(slope, np.ones((2 * _NEAR_PX + 1,) * 2, np.uint8)), np.float32)
     away = np.asarray(cv2.distanceTransform((~product).astype(np.uint8), cv2.DIST_L2, 5), np.float32)
-    return _Around(product, smooth, steepest, away)
+    return _Around(product, smooth, away, ~product & (away < _REACH_PX))
 
 
 def _add_parts(seen: _Around, level: float, found: Mask) -> bool:
     """Add the parts that are told at a level to those `found` (h, w); whether anything has so much tint and more."""
-    tinted = (seen.tint > level) & ~seen.product & ~found & (seen.away < _REACH_PX)
-    if np.count_nonzero(tinted & (seen.away > _MIXED_PX) & (seen.tint > _STABLE_TIMES * level)) < _STABLE * _OWN_PX:
+    tinted, enough = seen.tinted(level, found)
+    if not enough:
         return False
     labels, stats = components(tinted, 4)
     large = stats[:, cv2.CC_STAT_AREA] >= _OWN_PX
@@ -107,7 +123,7 @@ def _ends_at_an_edge(seen: _Around, box: tuple[slice, slice], part: Mask, own: M
     free = border & ~product & (seen.away[box] > _MIXED_PX - 1)
     if np.count_nonzero(free) < max(_BESIDE, _OWN * np.count_nonzero(border)):
         return False
-    if np.mean(seen.edge[box][free] > _EDGE) < _ALONG:
+    if np.mean(seen.edge(box)[free] > _EDGE) < _ALONG:
         return False
     nearer, farther = (cv2.dilate(mask, around, iterations=by) > 0 for by in _CLOSE_PX)
     close = farther & ~nearer & ~product

@@ -190,6 +190,8 @@ def _places(seen: Veil, depths: tuple[Plane, Plane], strands: Mask, long_side: i
     good &= summed(zone & _fine(seen.share, zone)) > _FINE * size
     if not said:
         good |= halved(strands.astype(np.float32)) > 0.5
+    if not good.any():
+        return None
     plainly = doubled((odd < _ODD_AROUND).astype(np.float32), (within.shape[0], within.shape[1])) > 0.5
     zone &= plainly
     chosen = _at_the_outline(good, depth) if said else _told(good, seen.share, zone, depth, long_side)
