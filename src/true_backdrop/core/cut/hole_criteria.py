@@ -71,11 +71,13 @@ class HoleCriteria:
         shown = None if material == "clear" else _shown(evidence, here, place, self.limits)
         if shown is False or self._is_glass(here, place):
             return False
-        if not shown and self.hue is not None and self.hue.is_another(here, place):
-            return False
         if shown and not as_glass(evidence, here, place, expected, material):
             return True
-        return self._is_hole(here, place) and self._is_told(here, place)
+        if not self._is_hole(here, place):
+            return False
+        if not shown and self.hue is not None and self.hue.is_another(here, place):
+            return False
+        return self._is_told(here, place)
 
     def _is_hole(self, here: tuple[slice, slice], place: Mask) -> bool:
         """Whether a place (h, w) is less unlike the backdrop than allowed."""

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from itertools import islice
+from typing import TypeAlias
 
 import cv2
 import numpy as np
@@ -41,6 +43,10 @@ _PLAINLY_UNLIKE, _WHOLE_CELL = 0.3, 5.0
 _RING_PX = (1, 3)
 
 
+#: Label, box, and mask (h, w) in it of an enclosed place.
+Enclosed: TypeAlias = tuple[int, tuple[slice, slice], Mask]
+
+
 @dataclass(frozen=True, slots=True)
 class Place:
     """An enclosed place: its label, how many pixels it has, its middle (x, y) in pixels, and its median tone and tint; `uneven`
@@ -76,18 +82,25 @@ def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
     if unsure_ones < (_MANY if np.count_nonzero(fits & (known > _FOUND)) < _WITNESSES else 1):
         return nothing
     largest = np.flatnonzero(fits)[np.argsort(-areas[fits])][:_MOST_PLACES]
-    unsure = list(_that_may_open(evidence, each(labels, stats, largest[known[largest] < _NOT_FOUND])))
-    if not unsure:
-        return nothing
     vouching = each(labels, stats, largest[known[largest] > _FOUND])
     openings = [_measured(evidence, *one, compact=True) for one in vouching if _is_compact(one[-1])]
+    unsure_places = list(each(labels, stats, largest[known[largest] < _NOT_FOUND]))
+    # Only openings, or many that are lit, let any other be one; to measure all takes longer than to look for these.
+    if len(openings) < _WITNESSES and not _many_may_be_lit(evidence, unsure_places):
+        return nothing
+    unsure = list(_that_may_open(evidence, unsure_places))
     seeds = _many_lit(unsure)
     unsure = [one for one in unsure if one not in seeds]
     added = [one.label for one in (*seeds, *of_a_pattern(unsure, [*openings, *seeds], evidence.noise))]
     return np.isin(labels, added) if added else nothing
 
 
-def _that_may_open(evidence: Evidence, places: Iterator[tuple[int, tuple[slice, slice], Mask]]) -> Iterator[Place]:
+def _many_may_be_lit(evidence: Evidence, places: Sequence[Enclosed]) -> bool:
+    lit = (abs(median(evidence.tone[here][place])) < _LIT for _, here, place in places)
+    return len(list(islice(filter(None, lit), _MANY))) == _MANY
+
+
+def _that_may_open(evidence: Evidence, places: Iterable[Enclosed]) -> Iterator[Place]:
     """Those of some places (label, box, mask (h, w) in it) that have the grain of the backdrop, or lack it in product that is
     wholly unlike them; what is no more than a sliver lies in such product."""
     for label, here, place in places:
