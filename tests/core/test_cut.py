@@ -10,8 +10,8 @@ import pytest
 from tests.scenes import Scene, scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.colour import encode_pixels
+from true_backdrop.core.cut.band import _calmed
 from true_backdrop.core.cut.edge import View, as_seen, cut_view, held
-from true_backdrop.core.cut.outline import _calmed
 from true_backdrop.core.cut.propose import VISIBLE_PART
 from true_backdrop.core.cut.region import decide
 from true_backdrop.core.cut.strands import FIRM_BAND

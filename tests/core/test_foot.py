@@ -8,9 +8,9 @@ import pytest
 
 from tests.scenes import scene
 from true_backdrop.core import pipeline
+from true_backdrop.core.cut.band import CONTACT_BAND
 from true_backdrop.core.cut.doubt import backdrop_like
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.outline import CONTACT_BAND
 from true_backdrop.core.cut.pockets import pockets
 from true_backdrop.core.cut.propose import propose
 from true_backdrop.core.cut.strands import FIRM_BAND

@@ -9,7 +9,8 @@ import pytest
 from tests.scenes import OVER, Scene, _encode, scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.colour_around import _covered
-from true_backdrop.core.cut.strands import FIRM_BAND, _Between, _fur, _Lines, _Means
+from true_backdrop.core.cut.lines_along import Between, Lines, Means
+from true_backdrop.core.cut.strands import FIRM_BAND, _fluffy, _fur
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, TouchSettings
 
@@ -136,13 +137,13 @@ def test_what_is_fluffy_all_round_is_told_from_limbs_of_several_colours(
     """Where one colour goes over into another along an arm, the tone changes along its outline as well."""
     plane, everywhere = np.ones((20, 30), np.float32), np.ones((20, 30), bool)
     half = (plane,) * 4
-    lines = _Lines(share * plane, 0.1 * plane, fine * plane, everywhere, *half, _Means(plane, 1000))
-    between = _Between(plane, 0.7 * plane, 0 * plane, plane, (backdrop, grey))
-    assert (lines.fluffy and _fur(lines, between)) == told
+    lines = Lines(share * plane, 0.1 * plane, fine * plane, everywhere, *half, Means(plane, 1000))
+    between = Between(plane, 0 * plane, 0 * plane, 0.7 * plane, 0 * plane, plane, (backdrop, grey))
+    assert (_fluffy(lines) and _fur(lines, between)) == told
 
 
 @pytest.mark.parametrize(("share", "run", "told"), [(0.2, 0.1, True), (0.1, 0.1, False), (0.2, 0.04, False)])
 def test_a_firm_outline_is_not_fluffy(share: float, run: float, told: bool) -> None:
     plane = np.ones((20, 30), np.float32)
-    lines = _Lines(share * plane, run * plane, plane, plane > 0, *(plane,) * 4, _Means(plane, 1000))
-    assert lines.fluffy == told
+    lines = Lines(share * plane, run * plane, plane, plane > 0, *(plane,) * 4, Means(plane, 1000))
+    assert _fluffy(lines) == told

@@ -11,7 +11,7 @@ import pytest
 from tests.core.test_among_strands import head
 from tests.scenes import OVER, Scene, _encode
 from true_backdrop.core import pipeline
-from true_backdrop.core.cut.outline import _signed_distance
+from true_backdrop.core.cut.band import _signed_distance
 from true_backdrop.core.cut.veil import _told, open_by_colour, veil
 from true_backdrop.core.cut.woven import woven
 from true_backdrop.core.picture import Picture

@@ -46,7 +46,7 @@ from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, TouchSettings, Treatment
 
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "36"
+CODE_VERSION = "37"
 UNTOUCHED = Hands()
 
 __all__ = [
@@ -231,6 +231,7 @@ def _decided(
         proposal.looser(busy, match),
         outline.as_strands if material == "auto" else None,
         outline.veiled if material == "auto" else None,
+        outline.printed if material == "auto" else None,
     )
 
 

@@ -29,6 +29,7 @@ class Decided:
     strands   what of the product is cut as strands without anybody saying that there are any; None where all is said
     open      what of the product shows the backdrop between its strands, and is cut so
     veiled    where the product's colour alone says that the backdrop is seen between strands (veil.py), unless they were named
+    printed   where print or weave was told from strands (strands.py), unless they were named
     through   where the backdrop was seen through it without anybody saying so (glass.py); None where nowhere
     """
 
@@ -48,3 +49,4 @@ class Decided:
     looser: Mask | None = None
     strands: Mask | None = None
     veiled: Mask | None = None
+    printed: Mask | None = None

@@ -24,6 +24,7 @@ from true_backdrop.core.cut.doubt import (
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.glass import might_be_glass
 from true_backdrop.core.cut.masks import disc, median
+from true_backdrop.core.cut.notched import notched
 from true_backdrop.core.cut.outline_doubt import at_the_foot, edges, nearly_backdrop, softness
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
@@ -70,9 +71,10 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     found = [reason for reasons, _ in asked for reason in reasons]
     found += [(said, ()) for said in _about_the_light(aligned)]
     doubt = min(0.99, sum(amount for _, amount in asked))
-    if not found:
-        found, more = small_signs(evidence, decided)
-        doubt = min(0.99, doubt + more)
+    for sign in (notched, small_signs):
+        if not found:
+            found, more = sign(evidence, decided)
+            doubt = min(0.99, doubt + more)
     verdict = Verdict.LOOK_AGAIN if found else Verdict.CLEAN
     return Judgement(verdict, tuple(said for said, _ in found), round(doubt, 4), tuple(p for _, at in found for p in at))
 
