@@ -23,6 +23,7 @@ from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.hue import BackdropHue
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
 from true_backdrop.core.cut.openings import openings_alike
+from true_backdrop.core.cut.own_light import with_own_light
 from true_backdrop.core.cut.own_shadow import ShadowsAround
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.pockets import pockets
@@ -192,7 +193,7 @@ def decide(
         inside = watershed(evidence, backdrop & kept, sure | (eroded(white, MIXED_PX // 2) > 0))
     firm = np.zeros_like(inside) if opaque is None else opaque[box]
     inside = without_table(evidence, inside, bare.soft, firm, closing, box, limits, material)
-    inside = without_specks(inside)
+    inside = without_specks(inside | with_own_light(evidence, ~inside))
     product[box] = opened(evidence, limits, inside, expected) if material == "strands" else inside
     return product
 
