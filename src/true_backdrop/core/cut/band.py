@@ -104,8 +104,6 @@ def band_along(evidence: Evidence, product: Mask, shade: Plane, material: Materi
         if open_there.any():
             whole = whole | unreached(evidence, product & wide & (signed > 0) & open_there, product, shade)
         signed = _whole(signed, band, whole & wide)
-    printed &= product & (plain < STRANDS_BAND)
-    woven = printed if printed.any() else None
     if material not in ("auto", "strands"):
         return Band(signed, band)
     known = product & (band > _WIDER) & (signed < band)
@@ -117,7 +115,8 @@ def band_along(evidence: Evidence, product: Mask, shade: Plane, material: Materi
         half_open &= ~_surfaces_there(evidence, limits, product, shade, half_open)
         band[half_open] = np.maximum(band[half_open], _OPEN_BAND)
         signed[half_open] = np.minimum(signed[half_open], _OPEN_DEPTH)
-    return Band(signed, band, half_open if half_open.any() else None, woven)
+    printed &= product & (plain < STRANDS_BAND)
+    return Band(signed, band, half_open if half_open.any() else None, printed if printed.any() else None)
 
 
 def _surfaces_there(evidence: Evidence, limits: Tolerances, product: Mask, shade: Plane, there: Mask) -> Mask:

@@ -15,8 +15,8 @@ from true_backdrop.core.cut.spread import spread
 
 #: Sigma of the neighbourhood that bristles fill, in parts of the long side; a few stripes do not.
 _EXTENT = 0.03
-#: From so far outside of the outline to so far inside (proxy pixels of half the size) it is looked at.
-_ZONE_PX = (-2.0, 16.0)
+#: From so far outside of the outline to so far inside (proxy pixels) it is looked at.
+_ZONE_PX = (-2, 16)
 #: A fine line's tone against what is around it (log units) from which it can be a bristle.
 _LINE_TONE = 0.3
 #: Strands show the backdrop between them, which the surface of rope or embossed metal does not: the lightest and most neutral
@@ -30,9 +30,9 @@ _JUST_AS, _JUST_AS_NOISE, _TINT = 0.01, 3.0, 0.02
 _EVEN, _OFF_BACKDROP, _LIGHT = 0.015, 0.035, 0.4
 #: Less tint than this (log units) is none.
 _GREY = 0.15
-#: What is deep inside is from so far to so far (proxy pixels of half the size), and so much of a place at least; elsewhere it is
-#: as where it is nearest.
-_DEEPER_PX, _SOME_DEEPER = (28, 64), 0.02
+#: What is deep inside is so far from the outline (proxy pixels), and so much of a place at least; elsewhere it is as where it is
+#: nearest.
+_DEEPER_PX, _SOME_DEEPER = 28, 0.02
 
 
 class Means:
@@ -77,6 +77,7 @@ class Lines:
 
 
 def lines_along(evidence: Evidence, signed: Plane) -> Lines:
+    """The lines along an outline that lies `signed` (H, W) proxy pixels away, positive inside."""
     tone, tint = halved(np.clip(evidence.tone, -2.0, 0.5)), halved(evidence.tint)
     distance = halved(np.clip(signed, -60, 60))
     across, down = (cv2.Sobel(tone, cv2.CV_32F, *axis, ksize=3, scale=1 / 8) for axis in ((1, 0), (0, 1)))
@@ -115,6 +116,7 @@ class Between:
 
 
 def between(evidence: Evidence, lines: Lines, shade: Plane) -> Between:
+    """What is between lines along an outline; `shade` (H, W) is the tone of the backdrop there (log units)."""
     tone, tint = lines.tone, lines.tint
     inside = lines.zone * (lines.distance > 0.5)
     apart = tone - halved(shade)
@@ -128,7 +130,7 @@ def between(evidence: Evidence, lines: Lines, shade: Plane) -> Between:
     bare = (np.abs(apart) < just_as) & (tint < just_as + _TINT)
     backdrop = like * inside
     within = Means(inside, evidence.long_side)
-    deeper = Means(((lines.distance > _DEEPER_PX[0]) & (lines.distance < _DEEPER_PX[1])).astype(np.float32), evidence.long_side)
+    deeper = Means((lines.distance > _DEEPER_PX).astype(np.float32), evidence.long_side)
     gaps, very_like = within.of(backdrop), within.of(off < _VERY_LIKE)
     there = (deeper.size > _SOME_DEEPER).astype(np.float32)
     size = max(1.0, float(inside.sum()))
