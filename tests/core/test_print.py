@@ -8,7 +8,10 @@ import pytest
 from tests.core.test_strands import SIZE, brush
 from tests.scenes import OVER, Scene, _encode
 from true_backdrop.core import pipeline
+from true_backdrop.core.cut.band import _signed_distance
+from true_backdrop.core.cut.lines_along import Between, Lines, Means
 from true_backdrop.core.cut.notched import notched, stripes_cut_off
+from true_backdrop.core.cut.strands import _printed, bristling
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings, Material
@@ -54,9 +57,28 @@ def test_a_print_that_goes_on_deep_inside_is_not_opened_along_the_outline(print_
 
 
 def test_what_somebody_calls_strands_is_opened() -> None:
-    decision, eaten = cut(cloth(dots=True), "strands")
+    made = cloth()
+    assert cut(made)[1] < 0.03
+    decision, eaten = cut(made, "strands")
     assert decision.outline.printed is None
-    assert eaten > 0.1
+    assert eaten > 0.3
+    evidence = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
+    signed, shade = _signed_distance(made.alpha > 0.5), np.zeros(SIZE, np.float32)
+    assert bristling(evidence, signed, shade, "auto").printed.any()
+    assert not bristling(evidence, signed, shade, "strands").printed.any()
+
+
+@pytest.mark.parametrize(("longest_px", "bare", "told"), [(0, 0.0, True), (24, 0.0, False), (0, 0.05, False)])
+def test_strands_end_at_different_places_and_show_the_backdrop_itself(longest_px: int, bare: float, told: bool) -> None:
+    """Deep inside there is as much of a pattern as along the outline; that is straight, or teeth of different lengths."""
+    y, x = np.mgrid[:200, :300]
+    teeth = np.random.default_rng(2).integers(0, longest_px + 1, 50)[x // 6]
+    distance = np.minimum(np.minimum(x - 60, 240 - x), np.minimum(y - 60 + teeth, 160 - y)).astype(np.float32)
+    small = np.ones((50, 75), np.float32)
+    at_top = ((np.abs(y - 56) < 20) & (np.abs(x - 150) < 80))[::4, ::4]
+    lines = Lines(*(small,) * 3, at_top, *(small,) * 3, distance[::2, ::2], Means(small, 300))
+    seen = Between(small, small, bare * small, *(small,) * 3, (1.0, 1.0))
+    assert bool(_printed(lines, seen, 300).max()) is told
 
 
 def test_bristles_are_no_print() -> None:
