@@ -22,7 +22,8 @@ def made(field: str, falls_off: float) -> Scene:
         "print": np.full(SIZE, 0.6),
         "opening": bare,
         "shaded": bare * np.exp(-0.002 * (Y - 150)),
-        "in a slope": 0.36 / bare,
+        "twice as steep": 0.36 / bare,
+        "slope in shadow": np.full(SIZE, 0.5),
         "checks": 0.6 * np.where((Y // 16) % 2, 1.3, 1),
     }[field]
     lit = np.where(BODY[..., None], np.array([0.2, 0.03, 0.03]), bare[..., None])
@@ -40,10 +41,19 @@ def made(field: str, falls_off: float) -> Scene:
         ("print", 0.05, False),
         ("opening", 0.5, False),
         ("shaded", 0.5, False),
-        ("in a slope", 0.5, False),
+        ("twice as steep", 0.5, False),
+        ("slope in shadow", 0.5, False),
         ("checks", 0.5, False),
     ],
-    ids=["print", "where the light hardly varies", "opening", "in a shadow", "in one that falls twice as fast", "checks"],
+    ids=[
+        "print",
+        "where the light hardly varies",
+        "opening",
+        "in a shadow",
+        "falls twice as fast",
+        "may be a shadow's",
+        "checks",
+    ],
 )
 def test_a_field_whose_light_does_not_follow_the_backdrops_is_a_surface(field: str, falls_off: float, told: bool) -> None:
     scene = made(field, falls_off)
