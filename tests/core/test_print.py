@@ -9,7 +9,7 @@ from tests.core.test_strands import SIZE, brush
 from tests.scenes import OVER, Scene, _encode
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.band import _signed_distance
-from true_backdrop.core.cut.lines_along import Between, Lines, Means
+from true_backdrop.core.cut.lines_along import BetweenLines, Lines, Means
 from true_backdrop.core.cut.notched import notched, stripes_cut_off
 from true_backdrop.core.cut.strands import _printed, bristling
 from true_backdrop.core.cut.verdict import Verdict
@@ -77,7 +77,7 @@ def test_strands_end_at_different_places_and_show_the_backdrop_itself(longest_px
     small = np.ones((50, 75), np.float32)
     at_top = ((np.abs(y - 56) < 20) & (np.abs(x - 150) < 80))[::4, ::4]
     lines = Lines(*(small,) * 3, at_top, *(small,) * 3, distance[::2, ::2], Means(small, 300))
-    seen = Between(small, small, bare * small, *(small,) * 3, (1.0, 1.0))
+    seen = BetweenLines(small, small, bare * small, *(small,) * 3, (1.0, 1.0))
     assert bool(_printed(lines, seen, 300).max()) is told
 
 

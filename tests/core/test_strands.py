@@ -9,7 +9,7 @@ import pytest
 from tests.scenes import OVER, Scene, _encode, scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.colour_around import _covered
-from true_backdrop.core.cut.lines_along import Between, Lines, Means
+from true_backdrop.core.cut.lines_along import BetweenLines, Lines, Means
 from true_backdrop.core.cut.strands import FIRM_BAND, _fluffy, _fur
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, TouchSettings
@@ -138,7 +138,7 @@ def test_what_is_fluffy_all_round_is_told_from_limbs_of_several_colours(
     plane, everywhere = np.ones((20, 30), np.float32), np.ones((20, 30), bool)
     half = (plane,) * 4
     lines = Lines(share * plane, 0.1 * plane, fine * plane, everywhere, *half, Means(plane, 1000))
-    between = Between(plane, 0 * plane, 0 * plane, 0.7 * plane, 0 * plane, plane, (backdrop, grey))
+    between = BetweenLines(plane, 0 * plane, 0 * plane, 0.7 * plane, 0 * plane, plane, (backdrop, grey))
     assert (_fluffy(lines) and _fur(lines, between)) == told
 
 

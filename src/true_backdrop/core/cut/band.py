@@ -162,13 +162,13 @@ _OPENED_MATCH = 50
 _OFF_PX, _CONTACT, _STEEP = (2.0, 4.0), -0.35, 0.08
 #: Half width of the band there: the shadow's own slope is as steep as an edge, and must not be taken for half-covered pixels.
 CONTACT_BAND = 0.8
-#: It is so narrow up to so many pixels away.
-_CONTACT_NEAR = 4
+#: It is so narrow up to so many pixels away; product is so many above it at most.
+_CONTACT_NEAR, _ABOVE_PX = 4, 5
 
 
 def narrowed(band: Plane, signed: Plane, evidence: Evidence) -> Plane:
     """The band (H, W), narrower where product meets table."""
-    below = np.array([[1]] * 6 + [[0]] * 5, np.uint8)  # a pixel of product is up to five above
+    below = np.array([[1]] * (_ABOVE_PX + 1) + [[0]] * _ABOVE_PX, np.uint8)
     contact = (signed < -_OFF_PX[0]) & (signed > -_OFF_PX[1])
     contact &= evidence.tone < _CONTACT
     contact &= evidence.step > _STEEP
@@ -176,10 +176,10 @@ def narrowed(band: Plane, signed: Plane, evidence: Evidence) -> Plane:
     left, top, width, height = cv2.boundingRect(contact.view(np.uint8))
     if width == 0:
         return band
-    here = Region(top, left, top + height, left + width).grown(_CONTACT_NEAR + 5, *band.shape).slices
+    here = Region(top, left, top + height, left + width).grown(_CONTACT_NEAR + _ABOVE_PX, *band.shape).slices
     contact = contact[here] & (cv2.dilate((signed[here] > 0).view(np.uint8), below) > 0)
     near = cv2.dilate(contact.view(np.uint8), disc(_CONTACT_NEAR)).astype(np.float32)
     near = np.asarray(cv2.blur(near, (3, 3)), np.float32)
-    narrowed = band.copy()
-    narrowed[here] += near * (np.minimum(band[here], np.float32(CONTACT_BAND)) - band[here])
-    return narrowed
+    found = band.copy()
+    found[here] += near * (np.minimum(band[here], np.float32(CONTACT_BAND)) - band[here])
+    return found

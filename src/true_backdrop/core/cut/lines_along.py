@@ -94,7 +94,7 @@ def lines_along(evidence: Evidence, signed: Plane) -> Lines:
 
 
 @dataclass(frozen=True, slots=True)
-class Between:
+class BetweenLines:
     """What is between such lines (h, w), likewise.
 
     gaps    part next to which something like backdrop is seen
@@ -115,7 +115,7 @@ class Between:
     shown: tuple[float, float]
 
 
-def between(evidence: Evidence, lines: Lines, shade: Plane) -> Between:
+def between_lines(evidence: Evidence, lines: Lines, shade: Plane) -> BetweenLines:
     """What is between lines along an outline; `shade` (H, W) is the tone of the backdrop there (log units)."""
     tone, tint = lines.tone, lines.tint
     inside = lines.zone * (lines.distance > 0.5)
@@ -134,7 +134,7 @@ def between(evidence: Evidence, lines: Lines, shade: Plane) -> Between:
     gaps, very_like = within.of(backdrop), within.of(off < _VERY_LIKE)
     there = (deeper.size > _SOME_DEEPER).astype(np.float32)
     size = max(1.0, float(inside.sum()))
-    return Between(
+    return BetweenLines(
         gaps=gaps,
         deeper=spread(np.asarray(deeper.of(like) / np.maximum(gaps, np.float32(1e-3)), np.float32), there),
         bare=within.of(bare),

@@ -18,7 +18,7 @@ _SIDE_PX, _LEAST_PX = 2, 40
 #: The backdrop's light varies over it by so much (log units, 5th to 95th percentile), and by so many times the noise.
 _VARIES, _VARIES_NOISE = 0.04, 4.0
 #: For each unit that the backdrop's rises the tone falls by one, give or take so much, and the place's own light spreads (10th to
-#: 90th percentile) over less than such a part of what its tone does. Of 8 surfaces and 690 openings on 166 frames four and 234
+#: 90th percentile) over less than such a part of what its tone does. Of 8 surfaces and 698 openings on 57 frames four and 189
 #: had such a backdrop: the surfaces 0.53 at most, of openings those that fell at all 0.77 at least. The slope of a deeper shadow
 #: than this (median, log units) may happen to be the same: of another 36 openings it was that of three, with 0.45 to 0.62.
 _OFF_ONE, _EVENER, _SHADED = 0.4, 0.58, -0.12

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.lines_along import Between, Lines, between, lines_along
+from true_backdrop.core.cut.lines_along import BetweenLines, Lines, between_lines, lines_along
 from true_backdrop.core.cut.ragged import ragged
 from true_backdrop.core.treatment import Material
 
@@ -139,7 +139,7 @@ def bristling(evidence: Evidence, signed: Plane, shade: Plane, material: Materia
     fluffy = material == "auto" and _fluffy(lines)
     if before is None and not (dense.any() or plain.any() or fluffy):
         return Bristling(nothing, nothing, nothing)
-    seen = between(evidence, lines, shade)
+    seen = between_lines(evidence, lines, shade)
     partly, unlike = _rising(seen.partly, _PARTLY) * (1 - _rising(seen.surface, _SURFACE)), _rising(seen.unlike, _UNLIKE)
     dense *= _rising(seen.gaps, _GAPS) * partly
     plain *= _rising(seen.gaps, _PLAIN_GAPS) * unlike * partly
@@ -154,8 +154,8 @@ def bristling(evidence: Evidence, signed: Plane, shade: Plane, material: Materia
     if fluffy:
         fur = _fur(lines, seen) * np.float32((STRANDS_BAND - FIRM_BAND) / (BRISTLES_BAND - FIRM_BAND))
         # What goes on deep inside along most of the outline is the pattern of the whole.
-        at_most = np.float32(np.median(printed[lines.near]))
-        dense, woven = np.maximum(dense, fur * (1 - at_most)), np.maximum(woven, fur * at_most * lines.near)
+        mostly = np.float32(np.median(printed[lines.near]))
+        dense, woven = np.maximum(dense, fur * (1 - mostly)), np.maximum(woven, fur * mostly * lines.near)
     half = int(signed.shape[0] // 2), int(signed.shape[1] // 2)
 
     def large(plane: NDArray[np.floating]) -> Plane:
@@ -164,7 +164,7 @@ def bristling(evidence: Evidence, signed: Plane, shade: Plane, material: Materia
     return Bristling(large(dense), large(sure), large(woven))
 
 
-def _printed(lines: Lines, seen: Between, long_side: int) -> Plane:
+def _printed(lines: Lines, seen: BetweenLines, long_side: int) -> Plane:
     """1 where a pattern that is not just the backdrop goes on deep inside, and the outline is that of cloth, else 0 (h, w)."""
     printed = _rising(seen.deeper, _PRINTED)
     count, labels = cv2.connectedComponents((printed > 0).astype(np.uint8), connectivity=8)
@@ -182,7 +182,7 @@ def _fluffy(lines: Lines) -> bool:
     return bool(np.median(lines.run[near]) > _FUR_RUN)
 
 
-def _fur(lines: Lines, seen: Between) -> float:
+def _fur(lines: Lines, seen: BetweenLines) -> float:
     """1 where it is fluffy all round, and too soft to be told from glass at any single place, else 0.
 
     Short fur hardly shows backdrop between its hairs; rope and metal that are told from it are tinted.
@@ -199,7 +199,7 @@ def _fur(lines: Lines, seen: Between) -> float:
     return float((np.maximum(shown, _rising(grey, _GREY_FUR)) * open_there)[0])
 
 
-def _beside(sure: Mask, lines: Lines, seen: Between) -> Plane:
+def _beside(sure: Mask, lines: Lines, seen: BetweenLines) -> Plane:
     """1 where strands go on (h, w) from where they are beyond doubt, else 0."""
     found = np.zeros(sure.shape, np.float32)
     if not sure.any():
