@@ -24,14 +24,14 @@ def _before(paper: np.ndarray, alpha: np.ndarray, product: np.ndarray, shadow: n
     return Scene(frame, bare, _sharp(alpha))
 
 
-def _wheel(paper: np.ndarray, depth: float, outside: float, seed: int) -> tuple[Scene, np.ndarray]:
+def _wheel(paper: np.ndarray, depth: float, outside: float, seed: int, product: np.ndarray = DARK) -> tuple[Scene, np.ndarray]:
     """A dark wheel whose opening lies in a shadow of some depth (log units), that is seen as deep outside or less, and the
     opening (H, W)."""
     within = depth * np.exp(-(((Y - 250) / 55) ** 2)) * (HUB < INNER + 20)
     beside = outside * np.exp(-(((X - 360) / 120) ** 2) - ((Y - 345) / 16) ** 2) * (HUB >= INNER + 20)
     shadow = np.exp(-cv2.GaussianBlur(within + beside, (0, 0), 5))
     opening = _disc(*CENTRE, INNER)
-    return _before(paper, _disc(*CENTRE, OUTER) - opening, DARK, shadow, seed), opening
+    return _before(paper, _disc(*CENTRE, OUTER) - opening, product, shadow, seed), opening
 
 
 @pytest.mark.parametrize("paper", [GREY, GREEN], ids=["grey", "green"])
@@ -41,6 +41,15 @@ def test_an_opening_is_found_in_a_shadow_as_deep_as_one_outside(paper: np.ndarra
     _, alpha = cut(made)
     assert alpha[opening > 0.99].mean() < 0.02
     assert alpha[made.alpha > 0.99].mean() > 0.995
+
+
+@pytest.mark.parametrize(("paper", "opened"), [((0.42, 0.75, 0.36), True), ((0.5, 0.75, 0.48), False)], ids=["strong", "weak"])
+def test_before_light_paper_of_a_strong_colour_product_need_not_be_as_unlike(paper: tuple[float, ...], opened: bool) -> None:
+    """A part of a wheel of three quarters of a log unit that has just such a colour in just such a shadow is rare."""
+    made, opening = _wheel(np.array(paper), 0.4, 0.5, seed=1, product=np.array(paper) * np.exp([-0.9, -1.1, -1.2]))
+    _, alpha = cut(made)
+    assert (alpha[opening > 0.99].mean() < 0.1) == opened
+    assert alpha[made.alpha > 0.99].mean() > 0.99
 
 
 def test_where_no_shadow_outside_is_as_deep_nothing_is_told() -> None:

@@ -161,6 +161,34 @@ def test_strands_between_which_much_is_open_are_beyond_doubt(ball: pipeline.Prep
     assert AS_STRANDS not in amounts(evidence, replace(decided, strands=decided.product, open=much))
 
 
+DEEP, OPENING = "strands are cut deep inside", "a grey place may be an opening in shadow"
+
+
+def test_strands_count_as_deep_by_what_surrounds_the_product(ball: pipeline.Prepared) -> None:
+    """Along an opening of its own they are as deep inside as ever."""
+    evidence, decided = _decided(ball)
+    middle, rim = _disc(360, 240, 30) > 0.5, (BALL > 0.5) & (_disc(360, 240, 112) < 0.5)
+    holed = decided.product & ~(_disc(360, 240, 15) > 0.5)
+    along_the_hole, along_the_outline = middle & holed, rim & holed
+    for strands, deep in ((along_the_hole, True), (along_the_outline, False)):
+        found = amounts(evidence, replace(decided, product=holed, at_match=holed, strands=strands))
+        assert (found[DEEP] > 4) == deep
+        assert found[AS_STRANDS] > 0
+    much_open = decided.product & (np.arange(SIZE[0])[:, None] % 8 == 0)
+    assert DEEP not in amounts(evidence, replace(decided, strands=middle & decided.product, open=much_open))
+
+
+def test_openings_too_small_to_be_asked_about_alone_count_by_their_area(ball: pipeline.Prepared) -> None:
+    evidence, decided = _decided(ball)
+    little, more = (_disc(360, 240, radius) > 0.5 for radius in (6, 12))
+    found = [{sign.said: sign for sign in signs_of(evidence, decided, place)}[OPENING] for place in (little, more)]
+    assert found[1].amount / found[0].amount == pytest.approx(np.count_nonzero(more) / np.count_nonzero(little))
+    assert OPENING not in amounts(evidence, decided)
+    ((said, at),) = small_signs(evidence, replace(decided, unrest=0.005), more)[0]
+    assert OPENING in said and at
+    assert small_signs(evidence, replace(decided, unrest=0.005))[0] == []
+
+
 @pytest.mark.parametrize(("shape", "some"), [("disc", False), ("strands", True)])
 def test_only_what_dissolves_into_strands_is_cut_as_such(shape: str, some: bool) -> None:
     made = scene(shape)

@@ -17,8 +17,9 @@ from true_backdrop.core.cut.masks import median, percentiles
 #: size). The opening is no darker than the darkest of these by more than so much (log units).
 _AROUND, _SIGMA, _DEEPER = 0.1, 1.5, 0.05
 #: From and to so many pixels beside it nearly all (percent) of the product is so much unlike it; before a light backdrop (log
-#: brightness) twice as much, and if that has no colour (log units) nothing is told: white parts of a product are just so.
-_BESIDE_PX, _FEW, _WHOLLY_UNLIKE, _LIGHT, _BEFORE_LIGHT, _COLOURED = (4, 8), 20, 0.5, -0.8, 1.0, 0.3
+#: brightness) twice as much, unless that has so strong a colour (log units), and if it has not so much of one nothing is told:
+#: white parts of a product are just so.
+_BESIDE_PX, _FEW, _WHOLLY_UNLIKE, _LIGHT, _BEFORE_LIGHT, _COLOURED, _STRONGLY = (4, 8), 20, 0.5, -0.8, 1.0, 0.3, 0.6
 #: And nearly all of its border, up to so many pixels away, is an edge as steep as this (log units a pixel): a label grows dark
 #: gradually towards the sides of a bottle. Of openings on composites it is 0.17 and more, of a drawn label 0.03.
 _BORDER_PX, _EDGE = 4, 0.12
@@ -54,13 +55,14 @@ class ShadowsAround:
         light = median(evidence.bare[here][place]) > _LIGHT
         if light and evidence.coloured < _COLOURED:
             return np.inf
+        pale = light and evidence.coloured < _STRONGLY
         level = median(evidence.tone[here][place])
         if level < float(self._deepest[here][place].min()) - _DEEPER:
             return np.inf
         around, ring = ring_around(evidence.shape, here, place, _BESIDE_PX)
         unlike = np.maximum(np.abs(evidence.tone[around][ring] - level), evidence.tint[around][ring])
         unlike[self._outside[self._box][around][ring]] = 0
-        if unlike.size == 0 or percentiles(unlike, _FEW)[0] < (_BEFORE_LIGHT if light else _WHOLLY_UNLIKE):
+        if unlike.size == 0 or percentiles(unlike, _FEW)[0] < (_BEFORE_LIGHT if pale else _WHOLLY_UNLIKE):
             return np.inf
         close, border = ring_around(evidence.shape, here, place, (0, 1))
         steepest = cv2.dilate(evidence.step[close], np.ones((2 * _BORDER_PX + 1,) * 2, np.uint8))

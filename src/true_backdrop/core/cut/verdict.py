@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import partial
 from typing import Literal
 
 import cv2
@@ -16,6 +17,7 @@ from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.doubt import (
     BESIDE_WORTH_A_LOOK,
     WORTH_AN_OPENING,
+    BackdropLike,
     backdrop_like,
     lost_beside,
     pale_openings,
@@ -29,6 +31,7 @@ from true_backdrop.core.cut.outline_doubt import at_the_foot, edges, nearly_back
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
 from true_backdrop.core.cut.small_signs import small_signs
+from true_backdrop.core.cut.stepped import stepped
 from true_backdrop.core.cut.stumps import stumps
 from true_backdrop.core.cut.woven import woven
 
@@ -67,11 +70,13 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     of_the_edge = edges(evidence, plainly, decided), softness(evidence, decided), stumps(evidence, decided)
     of_what_is_inside = nearly_backdrop(evidence, decided), at_the_foot(evidence, decided)
     of_the_match = _match(decided), _one_part_more(evidence, decided)
-    asked = (*of_the_edge, *of_what_is_inside, *of_the_match, _between(evidence, decided), _beside(decided), woven(decided))
+    inside = _backdrop_inside(decided)
+    of_openings = _between(evidence, decided, inside), _beside(decided), woven(decided)
+    asked = (*of_the_edge, *of_what_is_inside, *of_the_match, *of_openings)
     found = [reason for reasons, _ in asked for reason in reasons]
     found += [(said, ()) for said in _about_the_light(aligned)]
     doubt = min(0.99, sum(amount for _, amount in asked))
-    for sign in (notched, small_signs):
+    for sign in (notched, stepped, partial(small_signs, openings=inside.openings)):
         if not found:
             found, more = sign(evidence, decided)
             doubt = min(0.99, doubt + more)
@@ -128,17 +133,26 @@ def _one_part_more(evidence: Evidence, decided: Decided) -> Found:
     return [(said, at)], min(0.3, 2 * share)
 
 
-def _between(evidence: Evidence, decided: Decided) -> Found:
+def _backdrop_inside(decided: Decided) -> BackdropLike:
+    """What in the product may be backdrop, in masks (H, W) of the proxy: none of it where it was cut open or taken for glass."""
+    product, busy = decided.product, decided.busy
+    if decided.clear:
+        return BackdropLike(np.zeros_like(product), False, np.zeros_like(product), 1.0)
+    found = backdrop_like(busy.evidence, busy.of_proxy(product))
+    asked = product if decided.open is None else product & ~decided.open
+    if decided.through is not None:
+        asked = asked & ~decided.through
+    return replace(found, places=busy.on_proxy(found.places) & asked, openings=busy.on_proxy(found.openings) & asked)
+
+
+def _between(evidence: Evidence, decided: Decided, inside: BackdropLike) -> Found:
     """Whether backdrop is seen inside the product. Through glass it is by right."""
     found: list[tuple[str, tuple[Place, ...]]] = []
     if decided.clear:
         return found, 0.0
     product = decided.product
     busy = decided.busy
-    alike = backdrop_like(busy.evidence, busy.of_proxy(product))
-    asked = product if decided.open is None else product & ~decided.open
     if decided.through is not None:
-        asked = asked & ~decided.through
         at = places(decided.through & product, product, "taken for glass")
         said = f"the backdrop is seen through the product, {named(at)}, and goes there; if that is no glass, say solid"
         found.append((said, at))
@@ -148,11 +162,10 @@ def _between(evidence: Evidence, decided: Decided) -> Found:
         found.append(
             (f"a place as light and as even as glass would be, {named(at)}, was left solid; if it is glass, say clear", at)
         )
-    like, openings = busy.on_proxy(alike.places) & asked, busy.on_proxy(alike.openings) & asked
     area = max(1, int(np.count_nonzero(product)))
-    mask = like | openings
+    mask = inside.places | inside.openings
     share = int(np.count_nonzero(mask)) / area
-    if np.count_nonzero(like) > alike.least * area or np.count_nonzero(openings) > WORTH_AN_OPENING * area:
+    if np.count_nonzero(inside.places) > inside.least * area or np.count_nonzero(inside.openings) > WORTH_AN_OPENING * area:
         at = places(mask, product, "backdrop may show between the parts")
         found.append((f"backdrop may show between the parts of the product, {named(at)} ({share:.1%} of its area)", at))
     # Where somebody has put product since, there is nothing left to ask.
