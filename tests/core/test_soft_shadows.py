@@ -96,3 +96,32 @@ def test_a_grey_panel_beside_a_coloured_one_is_no_shadow_although_its_edge_is_so
     light = 1 - 0.45 * cv2.GaussianBlur(panel.astype(float), (0, 0), 2.2)
     found = _taken(SLAB, np.broadcast_to(RED, (*SIZE, 3)), SLAB | panel, light)
     assert bool(found[cv2.erode(panel.astype(np.uint8), np.ones((7, 7))) > 0].mean() > 0.8) is taken
+
+
+PIECE = (np.abs(X - 470) < 30) & (np.abs(Y - 345) < 6)
+
+
+def test_a_small_piece_apart_that_ends_softly_is_shadow() -> None:
+    """A streak of a shadow that lies beside a red slab was left over as a part of its own."""
+    shadow = 1 - 0.4 * cv2.GaussianBlur(PIECE.astype(float), (0, 0), 3)
+    taken = _taken(SLAB, np.broadcast_to(RED, (*SIZE, 3)), SLAB | PIECE, shadow)
+    assert taken[PIECE].mean() > 0.9
+    assert not taken[SLAB].any()
+
+
+@pytest.mark.parametrize("colour", [GREY, (0.3, 0.2, 0.2)], ids=["as sharp as the slab", "of a colour"])
+def test_a_small_piece_apart_stays_if_it_is_sharp_or_has_a_colour(colour: tuple[float, float, float]) -> None:
+    sharp = colour == GREY
+    cover = SLAB | PIECE if sharp else SLAB + PIECE * cv2.GaussianBlur(PIECE.astype(float), (0, 0), 3)
+    parts = np.where(SLAB[..., None], np.array(RED), np.array(colour))
+    assert not _taken(np.clip(cover, 0, 1), parts, SLAB | PIECE).any()
+
+
+def test_pieces_of_what_is_nothing_else_stay() -> None:
+    """Where all of it is in small pieces there is nothing to hold their outlines against."""
+    pieces = np.zeros(SIZE, bool)
+    for left in range(60, 660, 40):
+        pieces[100:400:30, left : left + 20] = True
+        for row in range(100, 400, 30):
+            pieces[row : row + 12, left : left + 20] = True
+    assert not _taken(pieces, np.broadcast_to(GREY, (*SIZE, 3)), pieces).any()

@@ -11,8 +11,9 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.closing import Closing
+from true_backdrop.core.cut.components import components, each
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median, outline_of
+from true_backdrop.core.cut.masks import median, outline_of, shrunk
 from true_backdrop.core.cut.pockets import places_beside
 from true_backdrop.core.cut.tolerances import Tolerances
 
@@ -34,17 +35,20 @@ _COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED = 0.2, 0.45, 0.5
 #: 0.04, neutral parts of products 0.88 to 1.2, and tinted by 0.09 and more. How sharp an edge is, is its slope against how far
 #: the tone rises over so many pixels to either side, or by so much at least (log units).
 _PLAINLY_COLOURED, _NO_COLOUR, _LESS_SHARP, _RISE_PX, _LEAST_RISE = 0.5, 0.05, 0.87, 4, 0.05
+#: A place apart from the rest, so large at most in parts of that and of so many pixels at least, is a piece of a shadow if it has
+#: no more colour than that (median tint) and its outline is as much less sharp: of three shadows on 240 composites 0.046 to
+#: 0.052, and 0.6 to 0.79 times as sharp, and of 37 parts that stand apart 0.17 and more.
+_APART, _LEAST_APART_PX, _COLOURLESS_APART = 0.02, 12, 0.08
 #: What has so much of the colour is the product's own. Along so much of its width the product is so few pixels above.
 _HALF_COLOURED, _MOSTLY_BELOW, _ABOVE_PX = 0.5, 0.5, 4
 
 
 def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice, slice], limits: Tolerances) -> Mask:
     """What of a product (h, w) is shadow, where `closing` is that of the evidence of which this is a box."""
-    found = np.zeros_like(product)
     tone, tint = evidence.tone, evidence.tint
     neutral = tint < limits.tint + limits.tint_in_shadow * np.clip(-tone, 0, 1)
     dark = product & neutral & (tone > _DARKEST) & (tone < _LIGHTEST)
-    least = _LEAST * evidence.long_side**2
+    found, least = _apart(evidence, dark, product, closing, box), _LEAST * evidence.long_side**2
     if np.count_nonzero(dark) < least:
         return found
     soft = closing.soft[box]
@@ -61,6 +65,29 @@ def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple
         if left > _SEEN * evidence.noise and median(fine[here][mouth]) > _ITS_OWN * left:
             found[here] |= place
     return found | _below_colour(evidence, dark, product, soft, fine, least)
+
+
+def _apart(evidence: Evidence, dark: Mask, product: Mask, closing: Closing, box: tuple[slice, slice]) -> Mask:
+    """Small places of a product (h, w), apart from the rest of it, that are `dark` and neutral (h, w) and end softly."""
+    found = np.zeros_like(product)
+    labels, stats = components(product, 8)
+    areas = stats[:, cv2.CC_STAT_AREA]
+    small = np.flatnonzero((areas >= _LEAST_APART_PX) & (areas < _APART * areas.sum()))
+    grey = [
+        (here, place)
+        for _, here, place in each(labels, stats, small)
+        if np.count_nonzero(dark[here] & place) > np.count_nonzero(place) / 2
+        and median(evidence.tint[here][place]) < _COLOURLESS_APART
+    ]
+    rest = product & ~np.isin(labels, small)
+    if not grey or not rest.any():
+        return found
+    sharp = _sharpness(evidence.tone, closing.slopes[0][box])
+    usual = median(sharp[outline_of(rest)])
+    for here, place in grey:
+        if median(sharp[here][place & ~shrunk(place, 1)]) < _LESS_SHARP * usual:
+            found[here] |= place
+    return found
 
 
 def _below_colour(evidence: Evidence, dark: Mask, product: Mask, soft: Mask, slope: Plane, least: float) -> Mask:
