@@ -11,7 +11,7 @@ import pytest
 from tests.scenes import Scene, _encode, scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.closing import Closing
-from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, product_like
+from true_backdrop.core.cut.doubt import BESIDE_WORTH_A_LOOK, lost_beside, product_like
 from true_backdrop.core.cut.places import named, places
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.picture import Picture
@@ -84,24 +84,48 @@ def test_a_pale_part_that_was_lost_leaves_its_outline_beside_the_product() -> No
     for lost in (True, False):
         shown = frame if lost else np.where(third[..., None], made.backdrop, frame)
         prepared = pipeline.prepare(Picture(shown, "PNG"), Picture(made.backdrop, "PNG"))
-        mask, much = product_like(prepared.evidence, (made.alpha > 0.5) & ~third, Closing(prepared.evidence).soft)
+        mask, much = product_like(prepared.evidence, (made.alpha > 0.5) & ~third, Closing(prepared.evidence))
         assert (much > BESIDE_WORTH_A_LOOK) == lost
         assert not lost or np.flatnonzero(mask.any(axis=0)).min() > 420
 
 
-@pytest.mark.parametrize(("soft_px", "asked"), [(5.0, False), (0.6, True)])
-def test_the_shadow_of_something_narrow_is_not_asked_about_and_a_line_is(soft_px: float, asked: bool) -> None:
-    """Both are as thin as what is left of a pale part; a shadow ends more softly than a lens draws."""
+def _with_a_line(soft_px: float, tint: tuple[float, float, float] = (1, 1, 1)) -> tuple[pipeline.Prepared, np.ndarray]:
+    """A box and beside it a dark line of some softness; and the box (H, W)."""
     made = scene("box", (0.05, 0.18, 0.25), centre=(0.4, 0.5), shadow=0.0)
     line = np.zeros((480, 720), np.float32)
     cv2.line(line, (480, 300), (660, 300), 1.0, 8)
     blurred = cv2.GaussianBlur(line, (0, 0), soft_px)
-    dim = np.exp(-0.7 * blurred / blurred.max())
-    frame = np.clip(made.frame * dim[..., None] ** (1 / 2.2), 0, 255).astype(np.uint8)
-    prepared = pipeline.prepare(Picture(frame, "PNG"), Picture(made.backdrop, "PNG"))
-    product, soft = made.alpha > 0.5, Closing(prepared.evidence).soft
-    assert product_like(prepared.evidence, product, np.zeros_like(soft))[1] > BESIDE_WORTH_A_LOOK
-    assert (product_like(prepared.evidence, product, soft)[1] > BESIDE_WORTH_A_LOOK) == asked
+    dim = np.exp(-0.7 * (blurred / blurred.max())[..., None] * np.array(tint))
+    frame = np.clip(made.frame * dim ** (1 / 2.2), 0, 255).astype(np.uint8)
+    return pipeline.prepare(Picture(frame, "PNG"), Picture(made.backdrop, "PNG")), made.alpha > 0.5
+
+
+@pytest.mark.parametrize(("soft_px", "asked"), [(5.0, False), (2.0, False), (0.6, True)])
+def test_the_shadow_of_something_narrow_is_not_asked_about_and_a_line_is(soft_px: float, asked: bool) -> None:
+    """Both are as thin as what is left of a pale part; a shadow ends more softly than a lens draws."""
+    prepared, product = _with_a_line(soft_px)
+    assert (product_like(prepared.evidence, product, Closing(prepared.evidence))[1] > BESIDE_WORTH_A_LOOK) == asked
+
+
+def test_a_line_as_soft_as_a_narrow_shadow_that_has_a_colour_is_asked_about(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Without the way its edge ends, compared with that of the product, so is the shadow."""
+    for tint, asked in (((1, 1, 1), False), ((1, 0.8, 0.7), True)):
+        prepared, product = _with_a_line(2.0, tint)
+        assert (product_like(prepared.evidence, product, Closing(prepared.evidence))[1] > BESIDE_WORTH_A_LOOK) == asked
+    prepared, product = _with_a_line(2.0)
+    monkeypatch.setattr("true_backdrop.core.cut.sharpness.LESS_SHARP", 0.0)
+    assert product_like(prepared.evidence, product, Closing(prepared.evidence))[1] > BESIDE_WORTH_A_LOOK
+
+
+@pytest.mark.parametrize(("soft_px", "lost"), [(2.5, False), (0.6, True)])
+def test_edges_of_a_narrow_shadow_belong_to_it(soft_px: float, lost: bool) -> None:
+    prepared, product = _with_a_line(soft_px)
+    closing, evidence = Closing(prepared.evidence), prepared.evidence
+    small = product & (np.cumsum(product.any(axis=1)) < 12)[:, None]
+    found = lost_beside(evidence, closing, small)
+    line = np.zeros_like(product)
+    line[290:311, 470:670] = True
+    assert (found & line).any() == lost
 
 
 def test_lost_product_is_a_place_at_the_value_that_loses_it() -> None:

@@ -19,6 +19,7 @@ from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, percentil
 from true_backdrop.core.cut.paper import seen_again, shows_paper
 from true_backdrop.core.cut.region import alike_at
 from true_backdrop.core.cut.shade import shade_around
+from true_backdrop.core.cut.sharpness import streaks
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 
@@ -43,17 +44,18 @@ BESIDE_WORTH_A_LOOK = 0.02
 _BESIDE_MATCH = 45
 
 
-def product_like(evidence: Evidence, product: Mask, soft: Mask) -> tuple[Mask, float]:
-    """Places (h, w) away from the product that look like neither backdrop nor soft shadow, and how much of them there is.
+def product_like(evidence: Evidence, product: Mask, closing: Closing) -> tuple[Mask, float]:
+    """Places (h, w) away from the product that look like neither backdrop nor shadow, and how much of them there is.
 
     In parts of the outline's length: a pale part that was lost leaves the thin lines of its own outline. All are of the busy
     part of the proxy, outside which all is bare. A shadow of something narrow is as thin as a line; it is told by being
-    mostly `soft` (h, w), which a lens does not make of an edge.
+    mostly soft, which a lens does not make of an edge, or by being less sharp than the product's outline.
     """
     unlike = ~alike_at(evidence, _BESIDE_MATCH)
     rest = _long(unlike & ~near(product, _AWAY_PX))
     if rest.any():
-        rest = _long(rest & _off_the_crease(evidence, product | unlike, rest), soft)
+        rest = _long(rest & _off_the_crease(evidence, product | unlike, rest), closing.soft)
+        rest &= ~streaks(evidence, closing, rest, product)
     outline = cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))
     return rest, int(np.count_nonzero(rest)) / max(1, int(np.count_nonzero(outline)))
 
@@ -67,7 +69,7 @@ _BROAD_PX = 3
 _BORDER_SEEN = 0.08
 
 
-def lost_beside(closing: Closing, product: Mask) -> Mask:
+def lost_beside(evidence: Evidence, closing: Closing, product: Mask) -> Mask:
     """What may be a pale part that was lost, (h, w), away from a product of the busy part.
 
     Large places that are not as light as the backdrop or lack its grain, and edges that belong to nothing, where there are many.
@@ -86,6 +88,8 @@ def lost_beside(closing: Closing, product: Mask) -> Mask:
         if closing.seen[here][border].mean() > _BORDER_SEEN:  # light that the product throws ends softly
             lost[here] |= place > 0
     edges = closing.seen & away & ~closing.soft
+    edges &= ~streaks(evidence, closing, edges, product)
+    lost &= ~streaks(evidence, closing, lost, product)
     outline = np.count_nonzero(cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_GRADIENT, np.ones((3, 3), np.uint8))) / 2
     many = np.count_nonzero(edges) > _MANY_EDGES * max(outline, _LEAST_OUTLINE * closing.long_side)
     return np.asarray(lost | (edges & many))

@@ -15,6 +15,7 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import disc, outline_of
 from true_backdrop.core.cut.outline_doubt import of_another_colour, soft_outline
 from true_backdrop.core.cut.places import named, places
+from true_backdrop.core.cut.sharpness import streaks
 
 #: What 19 of 20 right cuts stay below, or nearly, of those that nothing else is asked about (measured on sets of many kinds,
 #: docs/cut.md): the unrest of the outline; what changes both to a looser and to a stricter match; a part that a stricter one has
@@ -85,6 +86,7 @@ def signs_of(evidence: Evidence, decided: Decided, openings: Mask | None = None)
     unseen, size = _longest(_unseen(decided))
     found.append(Sign("hardly an edge is seen", size / (length * _UNSEEN), busy.on_proxy(unseen)))
     away = busy.closing.seen & (cv2.dilate(busy.of_proxy(product).astype(np.uint8), disc(_AWAY_PX)) == 0)
+    away &= ~streaks(busy.evidence, busy.closing, away, busy.of_proxy(product))
     amount = int(np.count_nonzero(away)) / (length * _BELONG_TO_NOTHING)
     found.append(Sign("there are edges beside the product", amount, busy.on_proxy(away)))
     found += _strands(decided, area)

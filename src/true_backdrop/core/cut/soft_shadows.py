@@ -11,10 +11,11 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.closing import Closing
-from true_backdrop.core.cut.components import components, each
+from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median, outline_of, shrunk
+from true_backdrop.core.cut.masks import median, outline_of
 from true_backdrop.core.cut.pockets import places_beside
+from true_backdrop.core.cut.sharpness import LESS_SHARP, sharpness, streaks
 from true_backdrop.core.cut.tolerances import Tolerances
 
 #: A shadow is so large at least, in parts of the long side squared (tips of fur are as soft, and smaller), and so dark (log
@@ -30,15 +31,11 @@ _BORDER_PX = 3
 #: along the backdrop (half of a wedge's does, of a white dress below flowers a third) and so much of that is soft: of the borders
 #: of neutral parts of drawn products less than 0.1 was.
 _COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED = 0.2, 0.45, 0.5
-#: Below a plainer colour (log units) so is one without any (median tint) whose border with the backdrop is less sharp, by such a
-#: factor, than the product's other outline: contact shadows of drawn products and composites 0.65 to 0.86 and tinted by 0.01 to
-#: 0.04, neutral parts of products 0.88 to 1.2, and tinted by 0.09 and more. How sharp an edge is, is its slope against how far
-#: the tone rises over so many pixels to either side, or by so much at least (log units).
-_PLAINLY_COLOURED, _NO_COLOUR, _LESS_SHARP, _RISE_PX, _LEAST_RISE = 0.5, 0.05, 0.87, 4, 0.05
-#: A place apart from the rest, so large at most in parts of that and of so many pixels at least, is a piece of a shadow if it has
-#: no more colour than that (median tint) and its outline is as much less sharp: of three shadows on 240 composites 0.046 to
-#: 0.052, and 0.6 to 0.79 times as sharp, and of 37 parts that stand apart 0.17 and more.
-_APART, _LEAST_APART_PX, _COLOURLESS_APART = 0.02, 12, 0.08
+#: Below a plainer colour (log units) so is one without any (median tint) whose border with the backdrop is less sharp than the
+#: product's other outline (sharpness.py): contact shadows are tinted by 0.01 to 0.04, neutral parts of products by 0.09 and more.
+_PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
+#: A streak of shadow that stands apart from the rest is so large at most, in parts of that.
+_APART = 0.02
 #: What has so much of the colour is the product's own. Along so much of its width the product is so few pixels above.
 _HALF_COLOURED, _MOSTLY_BELOW, _ABOVE_PX = 0.5, 0.5, 4
 
@@ -48,7 +45,7 @@ def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple
     tone, tint = evidence.tone, evidence.tint
     neutral = tint < limits.tint + limits.tint_in_shadow * np.clip(-tone, 0, 1)
     dark = product & neutral & (tone > _DARKEST) & (tone < _LIGHTEST)
-    found, least = _apart(evidence, dark, product, closing, box), _LEAST * evidence.long_side**2
+    found, least = _apart(evidence, product, closing, box), _LEAST * evidence.long_side**2
     if np.count_nonzero(dark) < least:
         return found
     soft = closing.soft[box]
@@ -67,27 +64,12 @@ def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple
     return found | _below_colour(evidence, dark, product, soft, fine, least)
 
 
-def _apart(evidence: Evidence, dark: Mask, product: Mask, closing: Closing, box: tuple[slice, slice]) -> Mask:
-    """Small places of a product (h, w), apart from the rest of it, that are `dark` and neutral (h, w) and end softly."""
-    found = np.zeros_like(product)
+def _apart(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice, slice]) -> Mask:
+    """Small places of a product (h, w), apart from the rest of it, that are streaks of shadow."""
     labels, stats = components(product, 8)
     areas = stats[:, cv2.CC_STAT_AREA]
-    small = np.flatnonzero((areas >= _LEAST_APART_PX) & (areas < _APART * areas.sum()))
-    grey = [
-        (here, place)
-        for _, here, place in each(labels, stats, small)
-        if np.count_nonzero(dark[here] & place) > np.count_nonzero(place) / 2
-        and median(evidence.tint[here][place]) < _COLOURLESS_APART
-    ]
-    rest = product & ~np.isin(labels, small)
-    if not grey or not rest.any():
-        return found
-    sharp = _sharpness(evidence.tone, closing.slopes[0][box])
-    usual = median(sharp[outline_of(rest)])
-    for here, place in grey:
-        if median(sharp[here][place & ~shrunk(place, 1)]) < _LESS_SHARP * usual:
-            found[here] |= place
-    return found
+    small = np.isin(labels, np.flatnonzero((areas > 0) & (areas < _APART * areas.sum())))
+    return streaks(evidence, closing, small, product & ~small, box)
 
 
 def _below_colour(evidence: Evidence, dark: Mask, product: Mask, soft: Mask, slope: Plane, least: float) -> Mask:
@@ -109,10 +91,10 @@ def _below_colour(evidence: Evidence, dark: Mask, product: Mask, soft: Mask, slo
         is_shadow = soft[here][mouth].mean() > _SOFT_OF_COLOURED
         plainly = colour > _PLAINLY_COLOURED and median(tint[here][place]) < _NO_COLOUR
         if not is_shadow and plainly and _is_below(place, product[here] & ~place):
-            sharp = _sharpness(evidence.tone, slope) if sharp is None else sharp
+            sharp = sharpness(evidence.tone, slope) if sharp is None else sharp
             other = outline_of(product)
             other[here] &= ~around
-            is_shadow = other.any() and median(sharp[here][mouth]) < _LESS_SHARP * median(sharp[other])
+            is_shadow = other.any() and median(sharp[here][mouth]) < LESS_SHARP * median(sharp[other])
         if is_shadow:
             found[here] |= place & (tint[here] < _HALF_COLOURED * colour)
     return found
@@ -124,9 +106,3 @@ def _is_below(place: Mask, product: Mask) -> bool:
     highest = place.argmax(axis=0)[columns]
     above = [product[np.maximum(highest - up, 0), columns] for up in range(1, _ABOVE_PX + 1)]
     return float(np.mean(np.logical_or.reduce(above))) > _MOSTLY_BELOW
-
-
-def _sharpness(tone: Plane, slope: Plane) -> Plane:
-    """Of edges (h, w): the slope against how far the tone rises to either side, per pixel."""
-    tone, beside = np.maximum(tone, np.float32(-2.5)), np.ones((2 * _RISE_PX + 1,) * 2, np.uint8)
-    return np.asarray(slope / np.maximum(cv2.dilate(tone, beside) - cv2.erode(tone, beside), _LEAST_RISE), np.float32)

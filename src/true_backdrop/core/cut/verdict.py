@@ -181,10 +181,10 @@ def _beside(decided: Decided) -> Found:
     # What was taken away by hand was taken away on purpose.
     busy = decided.busy
     product = busy.of_proxy(decided.product | decided.at_match)
-    beside, much = product_like(busy.evidence, product, busy.closing.soft)
+    beside, much = product_like(busy.evidence, product, busy.closing)
     doubt = min(0.3, 2 * much)
     if much <= BESIDE_WORTH_A_LOOK:
-        beside = lost_beside(busy.closing, product)
+        beside = lost_beside(busy.evidence, busy.closing, product)
         if not beside.any():
             return [], doubt
     at = places(busy.on_proxy(beside), decided.product, "something beside the product")
