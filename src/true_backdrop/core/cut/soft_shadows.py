@@ -68,7 +68,10 @@ def _apart(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice
     """Small places of a product (h, w), apart from the rest of it, that are streaks of shadow."""
     labels, stats = components(product, 8)
     areas = stats[:, cv2.CC_STAT_AREA]
-    small = np.isin(labels, np.flatnonzero((areas > 0) & (areas < _APART * areas.sum())))
+    chosen = (areas > 0) & (areas < _APART * areas.sum())
+    if not chosen.any():
+        return np.zeros_like(product)
+    small = np.asarray(chosen[labels])
     return streaks(evidence, closing, small, product & ~small, box)
 
 
