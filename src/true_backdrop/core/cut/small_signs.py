@@ -29,7 +29,7 @@ _STRANDS, _SURELY_STRANDS = 0.03, 0.05
 #: falls, and strands that lie so many pixels inside.
 _OPENINGS, _DEEP_STRANDS, _DEEP_PX = 0.0022, 0.0003, 12
 #: A sign counts for no more than so many times that, and all of them together are worth a look from here on.
-_MOST, WORTH_A_LOOK = 4.0, 4.4
+_MOST, WORTH_A_LOOK = 4.0, 4.7
 #: A part is so broad at least (pixels from its middle to its edge), and so much of its border, so near to it (pixels), is soft at
 #: most: more is a shadow's. Edges so far away (pixels) belong to nothing.
 _PART_PX, _SHADOWS_BORDER, _BORDER_PX, _AWAY_PX = 2, 0.5, 2, 10
