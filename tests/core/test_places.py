@@ -113,7 +113,7 @@ def test_a_line_as_soft_as_a_narrow_shadow_that_has_a_colour_is_asked_about(monk
         prepared, product = _with_a_line(2.0, tint)
         assert (product_like(prepared.evidence, product, Closing(prepared.evidence))[1] > BESIDE_WORTH_A_LOOK) == asked
     prepared, product = _with_a_line(2.0)
-    monkeypatch.setattr("true_backdrop.core.cut.sharpness.LESS_SHARP", 0.0)
+    monkeypatch.setattr("true_backdrop.core.cut.streaks.LESS_SHARP", 0.0)
     assert product_like(prepared.evidence, product, Closing(prepared.evidence))[1] > BESIDE_WORTH_A_LOOK
 
 

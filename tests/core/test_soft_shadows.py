@@ -60,7 +60,9 @@ def test_a_neutral_place_as_soft_as_shadow_is_one_below_colour_and_none_above(to
     colour = np.where(SLAB[..., None], np.array(RED), np.array(GREY))
     made = photographed((SLAB | place).astype(float), colour)
     evidence = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
-    found = _below_colour(evidence, place, place | SLAB, np.ones(SIZE, bool), evidence.step, 100)
+    closing = Closing(evidence)
+    closing.__dict__.update(soft=np.ones(SIZE, bool), sharp=evidence.step)
+    found = _below_colour(evidence, place, place | SLAB, closing, WHOLE, 100)
     assert bool(found[place].mean() > 0.8) is taken
 
 
@@ -121,7 +123,6 @@ def test_pieces_of_what_is_nothing_else_stay() -> None:
     """Where all of it is in small pieces there is nothing to hold their outlines against."""
     pieces = np.zeros(SIZE, bool)
     for left in range(60, 660, 40):
-        pieces[100:400:30, left : left + 20] = True
         for row in range(100, 400, 30):
             pieces[row : row + 12, left : left + 20] = True
     assert not _taken(pieces, np.broadcast_to(GREY, (*SIZE, 3)), pieces).any()

@@ -33,6 +33,9 @@ _SLOPE_DOUBT, _LEAST_DOUBT = 0.15, 0.0004
 #: Sigmas (pixels) that slopes are compared at: a lens's edge loses most of its slope between the two, a shadow's keeps it. A soft
 #: edge's own slope is no more than so many times that which is left of it, and a part of the noise.
 _FINE_PX, _SHADOWS_PX, _SOFT, _SOFT_NOISE = 1.0, 4.0, 1.7, 0.5
+#: How sharp an edge is, is its slope against how far the tone rises over so many pixels to either side, or by so much at least
+#: (log units).
+_RISE_PX, _LEAST_RISE = 4, 0.05
 #: So far from a framing box's border (pixels) a slope may be that of its fading.
 _FADE_PX = 8
 #: The steps that a coarse encoder leaves, once they are evened out, have such slopes (a pixel, in parts of what it rounds).
@@ -127,6 +130,13 @@ class Closing:
         broad = doubled(np.asarray(cv2.magnitude(*_gradient(half)), np.float32), tone.shape) / 2
         around = np.ones((5, 5), np.uint8)
         return np.asarray(cv2.dilate(fine, around), np.float32), np.asarray(cv2.dilate(broad, around), np.float32)
+
+    @cached_property
+    def sharp(self) -> Plane:
+        """How sharp edges are, (H, W): the steepest slope against how far the tone rises to either side, per pixel."""
+        tone, beside = np.maximum(self._evidence.tone, np.float32(-2.5)), np.ones((2 * _RISE_PX + 1,) * 2, np.uint8)
+        rise = np.maximum(cv2.dilate(tone, beside) - cv2.erode(tone, beside), _LEAST_RISE)
+        return np.asarray(self.slopes[0] / rise, np.float32)
 
     @cached_property
     def soft(self) -> Mask:

@@ -19,7 +19,7 @@ from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, percentil
 from true_backdrop.core.cut.paper import seen_again, shows_paper
 from true_backdrop.core.cut.region import alike_at
 from true_backdrop.core.cut.shade import shade_around
-from true_backdrop.core.cut.sharpness import streaks
+from true_backdrop.core.cut.streaks import streaks
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
 

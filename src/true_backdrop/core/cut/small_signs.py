@@ -15,9 +15,9 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import disc, outline_of
 from true_backdrop.core.cut.outline_doubt import of_another_colour, soft_outline
 from true_backdrop.core.cut.places import named, places
-from true_backdrop.core.cut.sharpness import streaks
+from true_backdrop.core.cut.streaks import streaks
 
-#: What 19 of 20 right cuts stay below, or nearly, of those that nothing else is asked about (measured on sets of many kinds,
+#: What 19 of 20 right cuts and more stay below, of those that nothing else is asked about (measured on sets of many kinds,
 #: docs/cut.md): the unrest of the outline; what changes both to a looser and to a stricter match; a part that a stricter one has
 #: more, all in parts of the product's area; the longest stretch as soft as a shadow, and that without an edge to be seen, in
 #: parts of the outline; and edges that belong to nothing, against its length.

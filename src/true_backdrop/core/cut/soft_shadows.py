@@ -9,13 +9,13 @@ from __future__ import annotations
 import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median, outline_of
 from true_backdrop.core.cut.pockets import places_beside
-from true_backdrop.core.cut.sharpness import LESS_SHARP, sharpness, streaks
+from true_backdrop.core.cut.streaks import LESS_SHARP, streaks
 from true_backdrop.core.cut.tolerances import Tolerances
 
 #: A shadow is so large at least, in parts of the long side squared (tips of fur are as soft, and smaller), and so dark (log
@@ -32,7 +32,7 @@ _BORDER_PX = 3
 #: of neutral parts of drawn products less than 0.1 was.
 _COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED = 0.2, 0.45, 0.5
 #: Below a plainer colour (log units) so is one without any (median tint) whose border with the backdrop is less sharp than the
-#: product's other outline (sharpness.py): contact shadows are tinted by 0.01 to 0.04, neutral parts of products by 0.09 and more.
+#: product's other outline (streaks.py): contact shadows are tinted by 0.01 to 0.04, neutral parts of products by 0.09 and more.
 _PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
 #: A streak of shadow that stands apart from the rest is so large at most, in parts of that.
 _APART = 0.02
@@ -61,7 +61,7 @@ def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple
         left = median(broad[here][mouth])
         if left > _SEEN * evidence.noise and median(fine[here][mouth]) > _ITS_OWN * left:
             found[here] |= place
-    return found | _below_colour(evidence, dark, product, soft, fine, least)
+    return found | _below_colour(evidence, dark, product, closing, box, least)
 
 
 def _apart(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice, slice]) -> Mask:
@@ -75,14 +75,12 @@ def _apart(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice
     return streaks(evidence, closing, small, product & ~small, box)
 
 
-def _below_colour(evidence: Evidence, dark: Mask, product: Mask, soft: Mask, slope: Plane, least: float) -> Mask:
-    """What (h, w) of a dark and neutral part of a product lies below a coloured one and ends softly: contact shadow.
-
-    `slope` (h, w) is the tone's, in log units a pixel.
-    """
-    found, tint = np.zeros_like(product), evidence.tint
+def _below_colour(
+    evidence: Evidence, dark: Mask, product: Mask, closing: Closing, box: tuple[slice, slice], least: float
+) -> Mask:
+    """What (h, w) of a dark and neutral part of a product lies below a coloured one and ends softly: contact shadow."""
+    found, tint, soft = np.zeros_like(product), evidence.tint, closing.soft[box]
     even = cv2.morphologyEx(dark.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
-    sharp: Plane | None = None
     for here, place, around in places_beside(even, ~product, least, np.inf, _BORDER_PX):
         mouth = around & ~product[here]
         within = around & ~mouth
@@ -94,8 +92,7 @@ def _below_colour(evidence: Evidence, dark: Mask, product: Mask, soft: Mask, slo
         is_shadow = soft[here][mouth].mean() > _SOFT_OF_COLOURED
         plainly = colour > _PLAINLY_COLOURED and median(tint[here][place]) < _NO_COLOUR
         if not is_shadow and plainly and _is_below(place, product[here] & ~place):
-            sharp = sharpness(evidence.tone, slope) if sharp is None else sharp
-            other = outline_of(product)
+            sharp, other = closing.sharp[box], outline_of(product)
             other[here] &= ~around
             is_shadow = other.any() and median(sharp[here][mouth]) < LESS_SHARP * median(sharp[other])
         if is_shadow:

@@ -10,10 +10,11 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.bare import ring_around
 from true_backdrop.core.cut.components import components, each
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import near
+from true_backdrop.core.cut.masks import median, near
 from true_backdrop.core.cut.places import named, places
 from true_backdrop.core.picture import Region
 
@@ -55,11 +56,12 @@ def steps_where_pale(evidence: Evidence, product: Mask) -> Mask:
     box = Region(top, left, top + height, left + width).grown(_INSIDE_PX[1] + 1, *product.shape).slices
     evidence, product, inside = evidence.view(box), np.ascontiguousarray(product[box]), found[box]
     closed = _closed(product)
+    rim = closed & (cv2.erode(closed.view(np.uint8), np.ones((3, 3), np.uint8)) == 0)
     labels, stats = components(closed & ~product, 4)
     areas = stats[:, cv2.CC_STAT_AREA]
     fits = np.flatnonzero((areas >= _LEAST_PX) & (areas < _LARGEST * np.count_nonzero(product)))
     for _, here, corner in each(labels, stats, fits[np.argsort(-areas[fits])][:_MOST]):
-        if _is_pale_step(evidence, product, closed, here, corner):
+        if _is_pale_step(evidence, product, rim, here, corner):
             inside[here] |= corner
     return found
 
@@ -71,30 +73,27 @@ def _closed(product: Mask) -> Mask:
     return np.asarray(~near(reached, _REACH_PX)[room:-room, room:-room])
 
 
-def _is_pale_step(evidence: Evidence, product: Mask, closed: Mask, here: tuple[slice, slice], corner: Mask) -> bool:
-    """Whether a corner, a mask (h, w) of a box, is one; `product` and `closed` are (H, W)."""
-    rows, columns = here
-    grown = Region(rows.start, columns.start, rows.stop, columns.stop).grown(_INSIDE_PX[1], *product.shape)
-    around, sides = grown.slices, (rows.start - grown.top, columns.start - grown.left)
-    place = np.zeros((grown.bottom - grown.top, grown.right - grown.left), bool)
-    place[sides[0] : sides[0] + corner.shape[0], sides[1] : sides[1] + corner.shape[1]] = corner
-    along = _along(place & _within(~closed[around], 1))
+def _is_pale_step(evidence: Evidence, product: Mask, rim: Mask, here: tuple[slice, slice], corner: Mask) -> bool:
+    """Whether a corner, a mask (h, w) of a box, is one; `rim` (H, W) is where corners are open, beside a product (H, W)."""
+    along = _along(corner & rim[here])
     if along is None:
         return False
     middle, direction, length = along
-    y, x = np.nonzero(product[around] & _within(place, _INSIDE_PX[1]) & ~_within(place, _INSIDE_PX[0]))
-    at = ((x - middle[0]) * direction[0] + (y - middle[1]) * direction[1]) / length
+    around, ring = ring_around(product.shape, here, corner, _INSIDE_PX)
+    y, x = np.nonzero(product[around] & ring)
+    ahead = x + around[1].start - here[1].start - middle[0], y + around[0].start - here[0].start - middle[1]
+    at = (ahead[0] * direction[0] + ahead[1] * direction[1]) / length
     behind, ends = np.abs(at) < _MIDDLE, (at < -_ENDS, at > _ENDS)
     if min(np.count_nonzero(there) for there in (behind, *ends)) < _PLACES:
         return False
-    tone, tint = evidence.tone[around], evidence.tint[around]
-    if abs(np.median(tone[y, x][behind])) > _PALE or np.median(tint[y, x][behind]) > _COLOURLESS:
+    if abs(median(evidence.tone[around][y, x][behind])) > _PALE or median(evidence.tint[around][y, x][behind]) > _COLOURLESS:
         return False
-    relief = np.log(np.maximum(evidence.relief[around].astype(np.float32), _DARK))
-    pale = np.median(relief[y, x][behind], axis=0)
-    beyond = max(float(np.abs(np.median(relief[y, x][end], axis=0) - pale).max()) for end in ends)
-    off = float(np.abs(np.median(relief[place], axis=0) - pale).max())
-    return beyond > _UNLIKE and off < _ALIKE and abs(float(np.median(tone[place]))) < _PALE
+    if abs(median(evidence.tone[here][corner])) > _PALE:
+        return False
+    beside, inside = (np.log(np.maximum(evidence.relief[box].astype(np.float32), _DARK)) for box in (around, here))
+    pale, own = np.median(beside[y, x][behind], axis=0), np.median(inside[corner], axis=0)
+    beyond = max(float(np.abs(np.median(beside[y, x][end], axis=0) - pale).max()) for end in ends)
+    return beyond > _UNLIKE and float(np.abs(own - pale).max()) < _ALIKE
 
 
 def _along(line: Mask) -> tuple[tuple[float, float], tuple[float, float], float] | None:
@@ -110,8 +109,3 @@ def _along(line: Mask) -> tuple[tuple[float, float], tuple[float, float], float]
         return None
     middle = points.mean(axis=0) + ((first + last) / 2 - ahead.mean()) * direction
     return (float(middle[0]), float(middle[1])), (float(direction[0]), float(direction[1])), last - first
-
-
-def _within(mask: Mask, reach: int) -> Mask:
-    """What is in a square of so many pixels around a mask (h, w)."""
-    return np.asarray(cv2.dilate(mask.view(np.uint8), np.ones((2 * reach + 1,) * 2, np.uint8)) > 0)

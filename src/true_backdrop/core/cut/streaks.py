@@ -1,33 +1,24 @@
-"""How sharply an edge ends: a shadow's is less sharp than the product's own, however narrow the shadow is.
+"""Streaks of shadow: however narrow they are, their outline is less sharp than the product's own.
 
 Both go through one lens; the shadow's edge is as soft as the lamp is wide besides.
 """
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 
-from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.components import places_of
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median, outline_of, shrunk
 
-#: How far the tone rises is taken over so many pixels to either side, and is so much at least (log units).
-_RISE_PX, _LEAST_RISE = 4, 0.05
 #: A shadow's outline is less sharp than the product's by such a factor: contact shadows of drawn products and composites 0.65 to
 #: 0.86, neutral parts of products 0.88 to 1.2.
 LESS_SHARP = 0.87
 #: A streak of shadow is so dark (median tone, log units, from and to), has no more colour than that (median tint), and has so
 #: many pixels at least. Of streaks on composites the tint was 0.02 to 0.085, of parts that stand apart 0.17 and more.
 _DARKEST, _LIGHTEST, _COLOURLESS, _LEAST_PX = -1.4, -0.12, 0.09, 6
-
-
-def sharpness(tone: Plane, slope: Plane) -> Plane:
-    """Of edges (h, w): the slope (log units a pixel) against how far the tone rises to either side, per pixel."""
-    tone, beside = np.maximum(tone, np.float32(-2.5)), np.ones((2 * _RISE_PX + 1,) * 2, np.uint8)
-    return np.asarray(slope / np.maximum(cv2.dilate(tone, beside) - cv2.erode(tone, beside), _LEAST_RISE), np.float32)
 
 
 def streaks(evidence: Evidence, closing: Closing, places: Mask, product: Mask, box: tuple[slice, slice] | None = None) -> Mask:
@@ -40,8 +31,7 @@ def streaks(evidence: Evidence, closing: Closing, places: Mask, product: Mask, b
     outline = outline_of(product) if grey else found
     if not outline.any():
         return found
-    slope = closing.slopes[0] if box is None else closing.slopes[0][box]
-    sharp = sharpness(evidence.tone, slope)
+    sharp = closing.sharp if box is None else closing.sharp[box]
     usual = median(sharp[outline])
     for here, place in grey:
         if median(sharp[here][place & ~shrunk(place, 1)]) < LESS_SHARP * usual:
