@@ -119,6 +119,12 @@ def test_a_small_piece_apart_stays_if_it_is_sharp_or_has_a_colour(colour: tuple[
     assert not _taken(np.clip(cover, 0, 1), parts, SLAB | PIECE).any()
 
 
+@pytest.mark.parametrize("by", [0.1, -0.9], ids=["pale", "black"])
+def test_a_small_piece_apart_that_is_lighter_than_a_shadow_or_darker_stays(by: float) -> None:
+    light = 1 + by * cv2.GaussianBlur(PIECE.astype(float), (0, 0), 3) / cv2.GaussianBlur(PIECE.astype(float), (0, 0), 3).max()
+    assert not _taken(SLAB, np.broadcast_to(RED, (*SIZE, 3)), SLAB | PIECE & (np.abs(light - 1) > 0.9 * abs(by)), light).any()
+
+
 def test_pieces_of_what_is_nothing_else_stay() -> None:
     """Where all of it is in small pieces there is nothing to hold their outlines against."""
     pieces = np.zeros(SIZE, bool)

@@ -23,14 +23,14 @@ RED, WHITE = np.array([0.45, 0.03, 0.05]), np.array([0.95, 0.95, 0.92])
 FACE, STRIPE = 6, 25
 
 
-def flag(*, stripes: bool = True) -> Scene:
-    """A striped flag, or a white one; at both ends its red has half the light, and its white just that of the backdrop."""
+def flag(*, stripes: bool = True, other: np.ndarray = WHITE) -> Scene:
+    """A flag of red and other stripes, or of these alone; at both ends red has half its light, the other the backdrop's."""
     inside = (X >= LEFT) & (X < RIGHT) & (Y >= TOP) & (Y < BOTTOM)
     face = (X < LEFT + FACE) | (X >= RIGHT - FACE)
     red = (((Y - TOP) // STRIPE) % 2 == 0)[..., None] & stripes
     backdrop = 0.72 - 0.10 * (X / 720 - 0.5) ** 2 - 0.08 * (Y / 480 - 0.4) ** 2
     grey = np.where(red, 0.5 * RED, backdrop[..., None] * np.array([1.0, 0.99, 0.97]))
-    return photographed(inside.astype(float), np.where(face[..., None], grey, np.where(red, RED, WHITE)), noise=0.004)
+    return photographed(inside.astype(float), np.where(face[..., None], grey, np.where(red, RED, other)), noise=0.004)
 
 
 def bitten(made: Scene) -> tuple[np.ndarray, pipeline.Prepared]:
@@ -59,6 +59,13 @@ def test_corners_are_seen_at_both_ends_of_each_stripe_that_was_cut_short() -> No
 def test_a_product_of_one_colour_may_be_notched_as_it_likes() -> None:
     """Only where the colour changes does an outline that steps back say that something is lost."""
     found, _ = bitten(flag(stripes=False))
+    assert not found.any()
+
+
+@pytest.mark.parametrize("other", [(0.48, 0.58, 0.85), (0.35, 0.35, 0.34)], ids=["blue", "grey"])
+def test_stripes_of_a_colour_or_much_darker_may_end_before_the_others(other: tuple[float, float, float]) -> None:
+    """Their ends would hardly be as light as the backdrop."""
+    found, _ = bitten(flag(other=np.array(other)))
     assert not found.any()
 
 
