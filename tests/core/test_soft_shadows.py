@@ -119,6 +119,29 @@ def test_a_small_piece_apart_stays_if_it_is_sharp_or_has_a_colour(colour: tuple[
     assert not _taken(np.clip(cover, 0, 1), parts, SLAB | PIECE).any()
 
 
+HANGING = (X >= 488) & (X < 530) & (np.abs(Y - 285) < 9)
+SOFTLY = cv2.GaussianBlur(HANGING.astype(float), (0, 0), 3)
+
+
+@pytest.mark.parametrize(("slab", "taken"), [(RED, True), ((0.1, 0.1, 0.098), False)], ids=["red", "black"])
+def test_a_streak_that_hangs_on_a_coloured_product_is_shadow(slab: tuple[float, float, float], taken: bool) -> None:
+    """It is neither below the product nor apart from it. On a black one it may be a part that is out of focus."""
+    found = _taken(SLAB, np.broadcast_to(slab, (*SIZE, 3)), SLAB | HANGING, 1 - 0.35 * SOFTLY)
+    assert bool(found[HANGING & (X > 496)].mean() > 0.8) is taken
+    assert taken or not found.any()
+    assert not found[SLAB & (X < 480)].any()
+
+
+@pytest.mark.parametrize(
+    ("cover", "colour"), [(HANGING, GREY), (SOFTLY, (0.44, 0.34, 0.34))], ids=["as sharp as the slab", "of a colour"]
+)
+def test_what_hangs_on_a_product_stays_if_it_is_sharp_or_has_a_colour(
+    cover: np.ndarray, colour: tuple[float, float, float]
+) -> None:
+    parts = np.where(SLAB[..., None], np.array(RED), np.array(colour))
+    assert not _taken(np.maximum(SLAB, cover), parts, SLAB | HANGING).any()
+
+
 @pytest.mark.parametrize("by", [0.1, -0.9], ids=["pale", "black"])
 def test_a_small_piece_apart_that_is_lighter_than_a_shadow_or_darker_stays(by: float) -> None:
     light = 1 + by * cv2.GaussianBlur(PIECE.astype(float), (0, 0), 3) / cv2.GaussianBlur(PIECE.astype(float), (0, 0), 3).max()

@@ -15,7 +15,7 @@ from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median, outline_of
 from true_backdrop.core.cut.pockets import places_beside
-from true_backdrop.core.cut.streaks import LESS_SHARP, streaks
+from true_backdrop.core.cut.streaks import LESS_SHARP, is_grey, streaks
 from true_backdrop.core.cut.tolerances import Tolerances
 
 #: A shadow is so large at least, in parts of the long side squared (tips of fur are as soft, and smaller), and so dark (log
@@ -34,8 +34,10 @@ _COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED = 0.2, 0.45, 0.5
 #: Below a plainer colour (log units) so is one without any (median tint) whose border with the backdrop is less sharp than the
 #: product's other outline (streaks.py): contact shadows are tinted by 0.01 to 0.04, neutral parts of products by 0.09 and more.
 _PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
-#: A streak of shadow that stands apart from the rest is so large at most, in parts of that.
-_APART = 0.02
+#: A streak of shadow that stands apart from the rest is so large at most, in parts of that. One that touches product with so
+#: much of a colour is so large at least (pixels) and at most, and so much of its border lies along the backdrop: of 18 such
+#: places on 250 composites all were shadow, 0.57 to 0.86 times as sharp as the product; of 20 parts of products it was 0.92 on.
+_APART, _LEAST_TOUCHING_PX, _TOUCHING, _MOUTH_OF_TOUCHING = 0.02, 60, 0.1, 0.6
 #: What has so much of the colour is the product's own. Along so much of its width the product is so few pixels above.
 _HALF_COLOURED, _MOSTLY_BELOW, _ABOVE_PX = 0.5, 0.5, 4
 
@@ -45,7 +47,8 @@ def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple
     tone, tint = evidence.tone, evidence.tint
     neutral = tint < limits.tint + limits.tint_in_shadow * np.clip(-tone, 0, 1)
     dark = product & neutral & (tone > _DARKEST) & (tone < _LIGHTEST)
-    found, least = _apart(evidence, product, closing, box), _LEAST * evidence.long_side**2
+    found = _apart(evidence, product, closing, box) | _touching(evidence, dark, product, closing, box)
+    least = _LEAST * evidence.long_side**2
     if np.count_nonzero(dark) < least:
         return found
     soft = closing.soft[box]
@@ -73,6 +76,25 @@ def _apart(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice
         return np.zeros_like(product)
     small = np.asarray(chosen[labels])
     return streaks(evidence, closing, small, product & ~small, box)
+
+
+def _touching(evidence: Evidence, dark: Mask, product: Mask, closing: Closing, box: tuple[slice, slice]) -> Mask:
+    """What (h, w) of a dark and neutral part of a product hangs on a coloured one and ends softly nearly all along."""
+    found = np.zeros_like(product)
+    even = cv2.morphologyEx(dark.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
+    most = _TOUCHING * float(np.count_nonzero(product))
+    for here, place, around in places_beside(even, ~product, _LEAST_TOUCHING_PX, most, _BORDER_PX):
+        mouth = around & ~product[here]
+        within = around & ~mouth
+        if not within.any() or np.count_nonzero(mouth) < _MOUTH_OF_TOUCHING * np.count_nonzero(around):
+            continue
+        if median(evidence.tint[here][within]) < _COLOURED or not is_grey(evidence, here, place):
+            continue
+        sharp, other = closing.sharp[box], outline_of(product)
+        other[here] &= ~around
+        if other.any() and median(sharp[here][mouth]) < LESS_SHARP * median(sharp[other]):
+            found[here] |= place
+    return found
 
 
 def _below_colour(

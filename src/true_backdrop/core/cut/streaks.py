@@ -27,7 +27,7 @@ def streaks(evidence: Evidence, closing: Closing, places: Mask, product: Mask, b
     The evidence is a box of that of `closing`, or all of it.
     """
     found = np.zeros_like(places)
-    grey = [(here, place) for here, place in places_of(places, 8, _LEAST_PX) if _is_grey(evidence, here, place)]
+    grey = [(here, place) for here, place in places_of(places, 8, _LEAST_PX) if is_grey(evidence, here, place)]
     outline = outline_of(product) if grey else found
     if not outline.any():
         return found
@@ -39,5 +39,6 @@ def streaks(evidence: Evidence, closing: Closing, places: Mask, product: Mask, b
     return found
 
 
-def _is_grey(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
+def is_grey(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
+    """Whether a place, a mask (h, w) of a box, is as dark as a shadow and as free of colour."""
     return _DARKEST < median(evidence.tone[here][place]) < _LIGHTEST and median(evidence.tint[here][place]) < _COLOURLESS
