@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import io
 import os
+import re
 import zipfile
 from pathlib import Path
+from urllib.parse import parse_qs, urlsplit
 
 import numpy as np
 import pytest
@@ -103,10 +105,22 @@ def test_the_bench_follows_the_control_and_the_keys(page: Page, frames: Path) ->
     expect(page.get_by_text("This shot has a value of its own.", exact=False)).to_be_visible()
     page.keyboard.press("Control+z")
     expect(page.get_by_text("This shot follows the set.", exact=False)).to_be_visible()
-    page.keyboard.press("h")
+    close_up = re.compile(r"/look-close\?")
+    with page.expect_request(close_up):
+        page.keyboard.press("h")
     expect(page.get_by_role("button", name="100 %")).to_have_attribute("aria-pressed", "true")
-    page.keyboard.press("n")
+    page.get_by_role("group", name="The picture").focus()
+    with page.expect_request(close_up) as moved:
+        page.keyboard.press("ArrowLeft")
+    with page.expect_request(close_up) as after:
+        page.keyboard.press("n")
     expect(page.get_by_role("heading", name="HT-204")).to_have_count(0)
+    # The next one is looked at as this one was: as a matte, and at the same place.
+    expect(look).to_have_attribute("alt", "The shot, matte")
+    expect(page.get_by_role("button", name="100 %")).to_have_attribute("aria-pressed", "true")
+    where = [parse_qs(urlsplit(request.value.url).query) for request in (moved, after)]
+    assert moved.value.url.split("?")[0] != after.value.url.split("?")[0]
+    assert all(where[0][name] == where[1][name] for name in ("view", "left", "top"))
     page.keyboard.press("Shift+?")
     expect(page.get_by_role("dialog")).to_contain_text("Before and after")
 

@@ -7,5 +7,5 @@ import { SetView } from "./set/SetView";
 /** The set, or one shot of it on the bench. */
 export function CutPage() {
   const shotId = useParams().shotId;
-  return <ShootFrame here="cut">{(shoot) => (shotId ? <Bench key={shotId} shoot={shoot} shotId={Number(shotId)} /> : <SetView shoot={shoot} />)}</ShootFrame>;
+  return <ShootFrame here="cut">{(shoot) => (shotId ? <Bench shoot={shoot} shotId={Number(shotId)} /> : <SetView shoot={shoot} />)}</ShootFrame>;
 }

@@ -1,5 +1,5 @@
 import { Box, Button, MenuItem, Paper, Select, Tab, Tabs, ToggleButton, ToggleButtonGroup, Typography } from "@mui/material";
-import { type KeyboardEvent, useCallback, useState } from "react";
+import { type KeyboardEvent, useState } from "react";
 import { useNavigate } from "react-router";
 
 import { api, type Place, type Shoot, type Touch, type ViewName } from "../../kit/api/client";
@@ -14,10 +14,11 @@ import { OutlinePanel } from "./OutlinePanel";
 import { Pointing, type Tool } from "./Pointing";
 import { Reasons } from "./Reasons";
 import { type Comparing, Stage } from "./Stage";
-import { asParts, jumpTo, type Point, type Size, zoomed, zooms } from "./stage.logic";
+import { asParts, fromParts, jumpTo, type Point, zoomed, zooms } from "./stage.logic";
 import { TouchPanel } from "./TouchPanel";
 import { useBench } from "./useBench";
 import { useBenchKeys } from "./useBenchKeys";
+import { type Look, type TabName, tabs, useLook } from "./useLook";
 
 const views: { name: ViewName; word: string }[] = [
   { name: "frame", word: "Frame" },
@@ -34,30 +35,26 @@ const compared: { name: Comparing; word: string }[] = [
   { name: "beside", word: "Beside the frame" },
   { name: "split", word: "Parted with the frame" },
 ];
-const tabs = ["Match", "Touch", "Outline", "Edge", "History", "Out"] as const;
-type TabName = (typeof tabs)[number];
+
+/** Shot after shot, each looked at as the one before was: at the same zoom and place, on the same ground. */
+export function Bench({ shoot, shotId }: { shoot: Shoot; shotId: number }) {
+  const look = useLook();
+  return <OneShot key={shotId} shoot={shoot} shotId={shotId} look={look} />;
+}
 
 /** One shot: looked at at any zoom, tuned with one control, touched where it is needed, carried to others. */
-export function Bench({ shoot, shotId }: { shoot: Shoot; shotId: number }) {
+function OneShot({ shoot, shotId, look }: { shoot: Shoot; shotId: number; look: Look }) {
   const go = useNavigate();
   const bench = useBench(shoot.id, shotId);
   const { detail, order } = bench;
-  const [tab, setTab] = useState<TabName>("Match");
-  const [view, setView] = useState<ViewName>("loud");
+  const { tab, setTab, view, setView, comparing, setComparing, parted, setParted, zoom, setZoom, pane, setPane, brush, setBrush } = look;
   const [held, setHeld] = useState(false);
-  const [comparing, setComparing] = useState<Comparing>("none");
-  const [parted, setParted] = useState(0.5);
   const [moved, setMoved] = useState<number | null>(null);
-  const [zoom, setZoom] = useState(0);
-  const [centre, setCentre] = useState<Point | null>(null);
-  const [pane, setPane] = useState<Size>({ width: 900, height: 600 });
   const [tool, setTool] = useState<Tool>("look");
-  const [brush, setBrush] = useState({ width: 0.01, reach: 0.3 });
   const [corners, setCorners] = useState<Point[]>([]);
   const [pen, setPen] = useState<Point | null>(null);
   const [strokesShown, setStrokesShown] = useState(false);
   const [carrying, setCarrying] = useState(false);
-  const sized = useCallback((next: Size) => setPane(next), []);
   const stored = detail?.treatment.cut.match ?? null;
   const match = moved ?? stored ?? -1;
   const { data: answer } = api.useQuery("get", "/api/shots/{shot_id}/cut", { params: { path: { shot_id: shotId }, query: { match, v: bench.version } as { match: number } } }, { placeholderData: (before: unknown) => before as never, enabled: !!detail?.shot.frame });
@@ -100,7 +97,8 @@ export function Bench({ shoot, shotId }: { shoot: Shoot; shotId: number }) {
   if (bench.missing) return <Box sx={{ p: 2 }}><Trouble fault={bench.missing} /></Box>;
   const frame = detail?.shot.frame;
   if (!detail || !frame) return <Box sx={{ p: 2 }}>{detail && <Trouble fault={new Error("This shot has no frame yet; bring one in at the station Shoot.")} />}</Box>;
-  const at = centre ?? { x: frame.width / 2, y: frame.height / 2 };
+  const at = fromParts(frame, look.centre);
+  const setCentre = (to: Point) => look.setCentre(asParts(frame, to));
   const stroke = (points: [number, number][]) => bench.touch({ kind: tool as Touch["kind"], points, width: brush.width, reach: tool === "product" || tool === "backdrop" ? brush.reach : 0 });
   const jump = (place: Place) => {
     const next = jumpTo(place, frame, pane);
@@ -157,7 +155,7 @@ export function Bench({ shoot, shotId }: { shoot: Shoot; shotId: number }) {
           </ToggleButtonGroup>
         </Box>
         <Box tabIndex={0} role="group" aria-label="The picture: arrows move it" onKeyDown={pressed} sx={{ flex: 1, minHeight: 0, display: "flex", outlineOffset: -3 }}>
-          <Stage shotId={shotId} frame={frame} view={held ? "frame" : view} match={match} version={`${frame.id}-${shoot.backdrop?.id ?? 0}-${bench.version}`} zoom={zoom} centre={at} comparing={comparing} parted={parted} onPart={setParted} onSize={sized}>
+          <Stage shotId={shotId} frame={frame} view={held ? "frame" : view} match={match} version={`${frame.id}-${shoot.backdrop?.id ?? 0}-${bench.version}`} zoom={zoom} centre={at} comparing={comparing} parted={parted} onPart={setParted} size={pane} onSize={setPane}>
             {(stage) => (
               <Pointing
                 stage={stage}

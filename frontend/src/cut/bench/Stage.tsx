@@ -1,5 +1,5 @@
 import { Box } from "@mui/material";
-import { type ReactNode, useLayoutEffect, useRef, useState } from "react";
+import { type ReactNode, useLayoutEffect, useRef } from "react";
 
 import { useSurroundColour } from "../../kit/surround";
 import { Trouble } from "../../kit/Trouble";
@@ -20,7 +20,9 @@ interface Props {
   /** Where the picture is parted, 0 left to 1 right. */
   parted: number;
   onPart: (at: number) => void;
-  onSize: (pane: Size) => void;
+  /** Of the window, as it was last seen; and what to do when it is another. */
+  size: Size;
+  onSize: (size: Size) => void;
   children: (stage: Staged, pane: Size) => ReactNode;
 }
 
@@ -47,18 +49,14 @@ function Shown({ src, stage, close, alt, testId }: { src: string | null; stage: 
 }
 
 /** One shot at any zoom. Whole, it follows the control; close, only what is visible is computed at full size. */
-export function Stage({ shotId, frame, view, match, version, zoom, centre, comparing, parted, onPart, onSize, children }: Props) {
+export function Stage({ shotId, frame, view, match, version, zoom, centre, comparing, parted, onPart, size, onSize, children }: Props) {
   const ground = useSurroundColour();
   const box = useRef<HTMLDivElement>(null);
-  const [size, setSize] = useState<Size>({ width: 900, height: 600 });
   useLayoutEffect(() => {
     const element = box.current;
     if (!element) return undefined;
     const observer = new ResizeObserver(([entry]) => {
-      if (!entry) return;
-      const next = { width: Math.floor(entry.contentRect.width), height: Math.floor(entry.contentRect.height) };
-      setSize(next);
-      onSize(next);
+      if (entry) onSize({ width: Math.floor(entry.contentRect.width), height: Math.floor(entry.contentRect.height) });
     });
     observer.observe(element);
     return () => observer.disconnect();

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 
-import { asParts, fingerprint, jumpTo, staged, toFrame, toScreen, zoomed } from "./stage.logic";
+import { asParts, fingerprint, fromParts, jumpTo, staged, toFrame, toScreen, zoomed } from "./stage.logic";
 
 const frame = { width: 1500, height: 1000 };
 const pane = { width: 800, height: 600 };
@@ -32,6 +32,10 @@ describe("staged", () => {
 it("parts stay within what the program takes", () => {
   expect(asParts(frame, { x: 750, y: 250 })).toEqual([0.5, 0.25]);
   expect(asParts(frame, { x: 99999, y: -99999 })).toEqual([2, -1]);
+});
+
+it("a place in one frame is the same part of another", () => {
+  expect(fromParts(pane, asParts(frame, { x: 750, y: 250 }))).toEqual({ x: 400, y: 150 });
 });
 
 it("zooms by steps and ends at the ends", () => {

@@ -42,6 +42,11 @@ export function asParts(frame: Size, at: Point): [number, number] {
   return [part(at.x / frame.width), part(at.y / frame.height)];
 }
 
+/** The other way round. */
+export function fromParts(frame: Size, [x, y]: [number, number]): Point {
+  return { x: x * frame.width, y: y * frame.height };
+}
+
 /** The next zoom up or down. */
 export function zoomed(zoom: number, by: 1 | -1): number {
   const at = zooms.findIndex((each) => each === zoom);
