@@ -30,6 +30,7 @@ from true_backdrop.core.cut.notched import notched
 from true_backdrop.core.cut.outline_doubt import at_the_foot, edges, nearly_backdrop, softness
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
+from true_backdrop.core.cut.rim_beyond import rim_beyond
 from true_backdrop.core.cut.small_signs import small_signs
 from true_backdrop.core.cut.stepped import stepped
 from true_backdrop.core.cut.stumps import stumps
@@ -76,7 +77,7 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     found = [reason for reasons, _ in asked for reason in reasons]
     found += [(said, ()) for said in _about_the_light(aligned)]
     doubt = min(0.99, sum(amount for _, amount in asked))
-    for sign in (notched, stepped, partial(small_signs, openings=inside.openings)):
+    for sign in (notched, stepped, rim_beyond, partial(small_signs, openings=inside.openings)):
         if not found:
             found, more = sign(evidence, decided)
             doubt = min(0.99, doubt + more)
