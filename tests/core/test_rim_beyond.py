@@ -11,7 +11,7 @@ import pytest
 from tests.core.test_area import SIZE, X, Y, photographed
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.decided import Decided
-from true_backdrop.core.cut.rim_beyond import WORTH_A_LOOK, line_beside, rim_beyond
+from true_backdrop.core.cut.rim_beyond import WORTH_A_LOOK, is_second, line_beside, rim_beyond
 from true_backdrop.core.picture import Picture
 
 LEFT, RIGHT, TOP, BOTTOM = 180, 540, 105, 355
@@ -23,11 +23,18 @@ EMPTY = (0.72 - 0.10 * (X / 720 - 0.5) ** 2 - 0.08 * (Y / 480 - 0.4) ** 2)[..., 
 RED = np.array([0.45, 0.03, 0.05])
 
 
-def prepared_with(rim: np.ndarray, *, shadow: np.ndarray | None = None, beside: np.ndarray | None = None) -> pipeline.Prepared:
+def prepared_with(
+    rim: np.ndarray,
+    *,
+    shadow: np.ndarray | None = None,
+    beside: np.ndarray | None = None,
+    where: np.ndarray = RIM,
+    noise: float = 0.004,
+) -> pipeline.Prepared:
     """A red panel over a rim with such a part (3,) of the backdrop's light, in a shadow, with a black part (H, W) beside it."""
     there = np.zeros(SIZE, bool) if beside is None else beside
     colour = np.where(PANEL[..., None], RED, np.where(there[..., None], 0.02, rim * EMPTY))
-    made = photographed((PANEL | RIM | there).astype(float), colour, noise=0.004, shadow=shadow)
+    made = photographed((PANEL | where | there).astype(float), colour, noise=noise, shadow=shadow)
     return pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
 
 
@@ -54,9 +61,26 @@ def test_no_line_is_seen_beside_a_whole_product_or_where_a_rim_is_just_as_the_ba
     assert line(prepared_with(np.ones(3)), np.zeros(SIZE, bool)) == (pytest.approx(np.zeros(SIZE)), 0.0)
 
 
-@pytest.mark.parametrize(("softness", "seen"), [(0.0, True), (4.0, False)], ids=["sharp", "soft"])
+@pytest.mark.parametrize(("wide", "seen"), [(2, False), (7, True), (16, False)])
+def test_a_line_is_neither_the_outlines_own_edge_nor_far_away(wide: int, seen: bool) -> None:
+    below = Y - BOTTOM
+    where = (X >= LEFT) & (X < RIGHT) & (below >= 0) & (below < wide)
+    assert (line(prepared_with(np.array([0.95, 0.95, 0.95]), where=where))[1] > WORTH_A_LOOK) is seen
+
+
+def test_noise_makes_no_lines() -> None:
+    assert line(prepared_with(np.ones(3), noise=0.25))[1] < WORTH_A_LOOK / 2
+
+
+def test_a_second_edge_is_fainter_than_the_first_and_apart_from_it() -> None:
+    """The outline may lie inside of the product's edge; and that edge fades out over some pixels."""
+    strength = np.array([[9, 6, 2, 1, 4, 1], [2, 1, 3, 8, 4, 2], [9, 8, 6, 7, 3, 1]], np.float32)
+    assert np.argwhere(is_second(strength)).tolist() == [[0, 4]]
+
+
+@pytest.mark.parametrize(("softness", "seen"), [(0.0, True), (2.5, False)], ids=["sharp", "soft"])
 def test_the_end_of_a_shadow_along_the_outline_is_no_line_unless_it_is_sharp(softness: float, seen: bool) -> None:
-    strip = ((X >= LEFT) & (X < RIGHT) & (Y >= BOTTOM - 20) & (Y < BOTTOM + 6)).astype(float)
+    strip = ((X >= LEFT) & (X < RIGHT) & (Y >= BOTTOM - 20) & (Y < BOTTOM + 9)).astype(float)
     shadow = 1 - 0.3 * (cv2.GaussianBlur(strip, (0, 0), softness) if softness else strip)
     dark = prepared_with(shadow[..., None] * np.ones(3), shadow=shadow)
     assert (line(dark)[1] > WORTH_A_LOOK) is seen
@@ -73,7 +97,7 @@ def test_what_is_beyond_a_narrow_gap_is_another_part() -> None:
 def test_the_outlines_own_edge_is_no_line_however_dark_the_product_is() -> None:
     made = photographed(PANEL.astype(float), np.full((*SIZE, 3), 0.003), noise=0.004)
     prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
-    for by in (0, 1):
+    for by in (0, 1, 3):
         inside = cv2.erode(PANEL.astype(np.uint8), np.ones((2 * by + 1,) * 2, np.uint8)) > 0
         assert line(prepared, inside)[1] < WORTH_A_LOOK / 2
 
@@ -84,5 +108,7 @@ def test_a_line_is_asked_about_unless_somebody_has_seen_to_it() -> None:
     (said, places), doubt = rim_beyond(prepared.evidence, decided)[0][0], rim_beyond(prepared.evidence, decided)[1]
     assert "a line runs along beside the outline" in said and places and doubt > 0
     assert all(place.top < BOTTOM / SIZE[0] < place.bottom for place in places)
+    few = prepared_with(np.array([0.95, 0.95, 0.95]), where=RIM & (X < LEFT + 36))
+    assert rim_beyond(few.evidence, replace(decided, busy=few.busy)) == ([], 0.0)
     for settled in (replace(decided, clear=True), replace(decided, product=PANEL | RIM)):
         assert rim_beyond(prepared.evidence, settled) == ([], 0.0)

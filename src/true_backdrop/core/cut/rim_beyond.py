@@ -17,9 +17,9 @@ from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
 from true_backdrop.core.cut.places import named, places
 
-#: So far away (pixels, from and to) such a line may be: closer it is the outline's own edge. Light and noise around are
+#: Such a line may be so far away (pixels). From so far on product that is met is another part of it. Light and noise around are
 #: those farther out.
-_NEAREST, _FARTHEST, _LIGHT_PX, _NOISE_PX = 3, 12, (6, 15), (10, 17)
+_FARTHEST, _ANOTHER_PX, _LIGHT_PX, _NOISE_PX = 12, 3, (6, 15), (10, 17)
 #: So far out (pixels) the surroundings are unrolled, and so far in; that far to both sides of a step its sharpness is looked at.
 _OUT, _BROAD_PX = 20, 3
 #: A step is so many times the noise of steps, a deviation of which is so much at least (in parts of the light), and is itself so
@@ -70,14 +70,15 @@ def line_beside(evidence: Evidence, product: Mask) -> tuple[Mask, float]:
 
 
 def _outwards(contour: np.ndarray) -> tuple[Plane, Plane]:
-    """For each of N points of a closed contour, the x and the y (N, D) of what lies from some pixels in to some pixels out."""
+    """For each of N points of a closed contour, the x and the y (N, D) of what lies from some pixels in to some pixels out.
+
+    The contour is one that OpenCV has traced around a mask: it turns one way.
+    """
     room = 4 * round(_ROUNDED_PX)
     points = np.pad(contour[:, 0].astype(np.float32), ((room, room), (0, 0)), mode="wrap")
     points = np.asarray(cv2.GaussianBlur(points, (1, 2 * room + 1), _ROUNDED_PX), np.float32)[room:-room]
     way = np.roll(points, -_WAY_PX // 2, axis=0) - np.roll(points, _WAY_PX // 2, axis=0)
     way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-6)
-    if cv2.contourArea(contour, oriented=True) > 0:
-        way = -way
     out = np.arange(-_BROAD_PX, _OUT, dtype=np.float32)
     return points[:, :1] - out * way[:, 1:], points[:, 1:] + out * way[:, :1]
 
@@ -100,15 +101,14 @@ def _lines(light: NDArray[np.float32], product: Mask) -> Mask:
     step, wide = (np.take_along_axis(planes, plainest, axis=0)[0] for planes in (steps, broad))
     strength = np.sqrt(np.square(weighed).sum(axis=0))
     found = (strength > _IN_NOISE) & (step > _LEAST_STEP) & (step > _SHARP * wide)
-    found &= _is_second(strength)
+    found &= is_second(strength)
     found[:, 1:-1] &= (strength[:, 1:-1] >= strength[:, :-2]) & (strength[:, 1:-1] >= strength[:, 2:])
-    found &= ~np.logical_or.accumulate(product & (np.arange(product.shape[1]) >= _NEAREST), axis=1)
-    found[:, :_NEAREST] = False
-    found[:, _FARTHEST + 1 :] = False
-    return np.asarray(found)
+    out = np.arange(product.shape[1])
+    found &= ~np.logical_or.accumulate(product & (out >= _ANOTHER_PX), axis=1)
+    return np.asarray(found & (out <= _FARTHEST))
 
 
-def _is_second(strength: Plane) -> Mask:
+def is_second(strength: Plane) -> Mask:
     """Where (N, D), outwards, steps of some strength (N, D) are fainter than ones before, and stronger than some in between."""
     found = np.zeros(strength.shape, bool)
     peak = lowest = strength[:, 0]
