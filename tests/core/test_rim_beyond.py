@@ -11,7 +11,7 @@ import pytest
 from tests.core.test_area import SIZE, X, Y, photographed
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.decided import Decided
-from true_backdrop.core.cut.rim_beyond import WORTH_A_LOOK, is_second, line_beside, rim_beyond
+from true_backdrop.core.cut.rim_beyond import WORTH_A_LOOK, is_second, line_beside, line_of, rim_beyond
 from true_backdrop.core.picture import Picture
 
 LEFT, RIGHT, TOP, BOTTOM = 180, 540, 105, 355
@@ -105,10 +105,11 @@ def test_the_outlines_own_edge_is_no_line_however_dark_the_product_is() -> None:
 def test_a_line_is_asked_about_unless_somebody_has_seen_to_it() -> None:
     prepared = prepared_with(np.array([0.95, 0.95, 0.95]))
     decided = Decided(PANEL, PANEL, PANEL, PANEL, 50, 0.0, prepared.busy, PANEL)
-    (said, places), doubt = rim_beyond(prepared.evidence, decided)[0][0], rim_beyond(prepared.evidence, decided)[1]
+    (((said, places),), doubt) = rim_beyond(decided, line_of(decided))
     assert "a line runs along beside the outline" in said and places and doubt > 0
     assert all(place.top < BOTTOM / SIZE[0] < place.bottom for place in places)
     few = prepared_with(np.array([0.95, 0.95, 0.95]), where=RIM & (X < LEFT + 36))
-    assert rim_beyond(few.evidence, replace(decided, busy=few.busy)) == ([], 0.0)
+    in_few = replace(decided, busy=few.busy)
+    assert rim_beyond(in_few, line_of(in_few)) == ([], 0.0)
     for settled in (replace(decided, clear=True), replace(decided, product=PANEL | RIM)):
-        assert rim_beyond(prepared.evidence, settled) == ([], 0.0)
+        assert rim_beyond(settled, line_of(settled)) == ([], 0.0)

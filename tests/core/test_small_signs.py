@@ -15,6 +15,7 @@ from true_backdrop.core.cut.decided import Decided
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.small_signs import WORTH_A_LOOK, Sign, signs_of, small_signs
 from true_backdrop.core.cut.verdict import Verdict
+from true_backdrop.core.later import Later
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings, Hands, Touch, TouchSettings
 
@@ -208,3 +209,13 @@ def test_only_what_dissolves_into_strands_is_cut_as_such(shape: str, some: bool)
     decision = pipeline.decide_cut(prepared, CutSettings(), pipeline.propose_match(prepared, CutSettings()))
     assert decision.outline.as_strands.any() == some
     assert not (decision.outline.as_strands & ~decision.outline.product).any()
+
+
+def test_a_line_beside_the_outline_counts_by_its_length(ball: pipeline.Prepared) -> None:
+    evidence, decided = _decided(ball)
+    restless = replace(decided, unrest=0.018)
+    beside = decided.busy.of_proxy(decided.product)
+    for length, asked in ((0.004, False), (0.03, True)):
+        reasons, _ = small_signs(evidence, restless, None, Later(lambda part=length: (beside, part)))
+        assert bool(reasons) is asked
+    assert "a line runs along beside the outline" in reasons[0][0]

@@ -16,6 +16,7 @@ from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
 from true_backdrop.core.cut.places import named, places
+from true_backdrop.core.later import Later
 
 #: Such a line may be so far away (pixels). From so far on product that is met is another part of it. Light and noise around are
 #: those farther out.
@@ -38,15 +39,20 @@ _DARKEST = 0.15
 WORTH_A_LOOK = 0.04
 
 
-def rim_beyond(evidence: Evidence, decided: Decided) -> Found:
+def line_of(decided: Decided) -> Later[tuple[Mask, float]]:
+    """The longest line beside the outline of a decision; see `line_beside`."""
+    busy = decided.busy
+    return Later(lambda: line_beside(busy.evidence, busy.of_proxy(decided.product)))
+
+
+def rim_beyond(decided: Decided, line: Later[tuple[Mask, float]]) -> Found:
     """Whether a line runs along an outline that nobody has touched, so that the product may go on up to it."""
     if decided.clear or not np.array_equal(decided.product, decided.at_match):
         return [], 0.0
-    busy = decided.busy
-    along, length = line_beside(busy.evidence, busy.of_proxy(decided.product))
+    along, length = line.get()
     if length <= WORTH_A_LOOK:
         return [], 0.0
-    at = places(busy.on_proxy(along), decided.product, "a line beside the outline")
+    at = places(decided.busy.on_proxy(along), decided.product, "a line beside the outline")
     return [(f"a line runs along beside the outline, {named(at)}; is a rim of the product lost there?", at)], 0.1
 
 

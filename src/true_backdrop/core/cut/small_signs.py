@@ -16,6 +16,7 @@ from true_backdrop.core.cut.masks import disc, outline_of
 from true_backdrop.core.cut.outline_doubt import of_another_colour, soft_outline
 from true_backdrop.core.cut.places import named, places
 from true_backdrop.core.cut.streaks import streaks
+from true_backdrop.core.later import Later
 
 #: What 19 of 20 right cuts and more stay below, of those that nothing else is asked about (measured on sets of many kinds,
 #: docs/cut.md): the unrest of the outline; what changes both to a looser and to a stricter match; a part that a stricter one has
@@ -25,6 +26,8 @@ _UNREST, _BOTH_WAYS, _PART, _SOFT, _UNSEEN, _BELONG_TO_NOTHING = 0.0052, 0.0117,
 #: The same of what is cut as strands that nobody named, in parts of the area. Where so much of it was opened between them
 #: there is no doubt that there are some (hair and bristles: from 0.07 on).
 _STRANDS, _SURELY_STRANDS = 0.03, 0.05
+#: The same of the longest line beside the outline (rim_beyond.py), in parts of its length.
+_LINE = 0.011
 #: What 49 of 50 right cuts have none of, or hardly any, in parts of the area: places that may be openings into which a shadow
 #: falls, and strands that lie so many pixels inside.
 _OPENINGS, _DEEP_STRANDS, _DEEP_PX = 0.0022, 0.0003, 12
@@ -37,6 +40,9 @@ _PART_PX, _SHADOWS_BORDER, _BORDER_PX, _AWAY_PX = 2, 0.5, 2, 10
 _ACROSS_PX, _CONTRAST = 4, 0.3
 #: Signs that count for less than this of what the largest one does are not told.
 _TOLD = 0.4
+
+#: Where the longest line beside the outline is (H, W of the busy part), and its part of the outline, worked out when asked for.
+Line = Later[tuple[Mask, float]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,14 +58,18 @@ class Sign:
         return min(self.amount, _MOST)
 
 
-def small_signs(evidence: Evidence, decided: Decided, openings: Mask | None = None) -> Found:
+def small_signs(evidence: Evidence, decided: Decided, openings: Mask | None = None, line: Line | None = None) -> Found:
     """Whether small signs add up. What somebody has touched they have looked at, and through glass all of them are usual.
 
-    `openings` (H, W) in the product may be some into which a shadow falls, so few that they alone are not asked about.
+    `openings` (H, W) in the product may be some into which a shadow falls, so few that they alone are not asked about; `line` is
+    the longest one beside the outline (rim_beyond.py).
     """
     if decided.clear or not np.array_equal(decided.product, decided.at_match):
         return [], 0.0
     signs = signs_of(evidence, decided, openings)
+    if line is not None:
+        along, part = line.get()
+        signs.append(Sign("a line runs along beside the outline", part / _LINE, decided.busy.on_proxy(along)))
     total = sum(sign.counts for sign in signs)
     if total <= WORTH_A_LOOK:
         return [], 0.0

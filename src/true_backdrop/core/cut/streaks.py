@@ -17,8 +17,8 @@ from true_backdrop.core.cut.masks import median, outline_of, shrunk
 #: 0.86, neutral parts of products 0.88 to 1.2.
 LESS_SHARP = 0.87
 #: A streak of shadow is so dark (median tone, log units, from and to), has no more colour than that (median tint), and has so
-#: many pixels at least. Of streaks on composites the tint was 0.02 to 0.085, of parts that stand apart 0.17 and more.
-_DARKEST, _LIGHTEST, _COLOURLESS, _LEAST_PX = -1.4, -0.12, 0.09, 6
+#: many pixels at least. Of streaks on composites the tint was 0.02 to 0.114, of parts that stand apart 0.17 and more.
+_DARKEST, _LIGHTEST, _COLOURLESS, _LEAST_PX = -1.4, -0.12, 0.12, 6
 
 
 def streaks(evidence: Evidence, closing: Closing, places: Mask, product: Mask, box: tuple[slice, slice] | None = None) -> Mask:

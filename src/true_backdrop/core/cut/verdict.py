@@ -30,7 +30,7 @@ from true_backdrop.core.cut.notched import notched
 from true_backdrop.core.cut.outline_doubt import at_the_foot, edges, nearly_backdrop, softness
 from true_backdrop.core.cut.places import Place, named, places
 from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
-from true_backdrop.core.cut.rim_beyond import rim_beyond
+from true_backdrop.core.cut.rim_beyond import line_of, rim_beyond
 from true_backdrop.core.cut.small_signs import small_signs
 from true_backdrop.core.cut.stepped import stepped
 from true_backdrop.core.cut.stumps import stumps
@@ -77,9 +77,16 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
     found = [reason for reasons, _ in asked for reason in reasons]
     found += [(said, ()) for said in _about_the_light(aligned)]
     doubt = min(0.99, sum(amount for _, amount in asked))
-    for sign in (notched, stepped, rim_beyond, partial(small_signs, openings=inside.openings)):
+    line = line_of(decided)
+    signs = (
+        partial(notched, evidence, decided),
+        partial(stepped, evidence, decided),
+        partial(rim_beyond, decided, line),
+        partial(small_signs, evidence, decided, inside.openings, line),
+    )
+    for sign in signs:
         if not found:
-            found, more = sign(evidence, decided)
+            found, more = sign()
             doubt = min(0.99, doubt + more)
     verdict = Verdict.LOOK_AGAIN if found else Verdict.CLEAN
     return Judgement(verdict, tuple(said for said, _ in found), round(doubt, 4), tuple(p for _, at in found for p in at))
