@@ -109,7 +109,7 @@ def test_the_shadow_of_something_narrow_is_not_asked_about_and_a_line_is(soft_px
 
 def test_a_line_as_soft_as_a_narrow_shadow_that_has_a_colour_is_asked_about(monkeypatch: pytest.MonkeyPatch) -> None:
     """Without the way its edge ends, compared with that of the product, so is the shadow."""
-    for tint, asked in (((1, 1, 1), False), ((1, 0.8, 0.7), True)):
+    for tint, asked in (((1, 1, 1), False), ((1, 0.7, 0.55), True)):
         prepared, product = _with_a_line(2.0, tint)
         assert (product_like(prepared.evidence, product, Closing(prepared.evidence))[1] > BESIDE_WORTH_A_LOOK) == asked
     prepared, product = _with_a_line(2.0)

@@ -35,9 +35,9 @@ _COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED = 0.2, 0.45, 0.5
 #: product's other outline (streaks.py): contact shadows are tinted by 0.01 to 0.04, neutral parts of products by 0.09 and more.
 _PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
 #: A streak of shadow that stands apart from the rest is so large at most, in parts of that. One that touches product with so
-#: much of a colour is so large at least (pixels) and at most, and so much of its border lies along the backdrop: of 18 such
-#: places on 250 composites all were shadow, 0.57 to 0.86 times as sharp as the product; of 20 parts of products it was 0.92 on.
-_APART, _LEAST_TOUCHING_PX, _TOUCHING, _MOUTH_OF_TOUCHING = 0.02, 60, 0.1, 0.6
+#: much of a colour is so large at least (pixels) and at most, and so much of its border lies along the backdrop: on 250 composites
+#: 14 such places were shadow, 0.57 to 0.86 times as sharp as the product, and 17 parts of products, 0.92 times and more.
+_APART, _LEAST_TOUCHING_PX, _TOUCHING, _MOUTH_OF_TOUCHING = 0.02, 60, 0.1, 0.5
 #: What has so much of the colour is the product's own. Along so much of its width the product is so few pixels above.
 _HALF_COLOURED, _MOSTLY_BELOW, _ABOVE_PX = 0.5, 0.5, 4
 
