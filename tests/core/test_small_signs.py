@@ -211,11 +211,11 @@ def test_only_what_dissolves_into_strands_is_cut_as_such(shape: str, some: bool)
     assert not (decision.outline.as_strands & ~decision.outline.product).any()
 
 
-def test_a_line_beside_the_outline_counts_by_its_length(ball: pipeline.Prepared) -> None:
+def test_a_line_beside_the_outline_counts_by_its_length_if_it_is_longer_than_chance(ball: pipeline.Prepared) -> None:
     evidence, decided = _decided(ball)
-    restless = replace(decided, unrest=0.018)
     beside = decided.busy.of_proxy(decided.product)
-    for length, asked in ((0.004, False), (0.03, True)):
-        reasons, _ = small_signs(evidence, restless, None, Later(lambda part=length: (beside, part)))
+    for unrest, length, asked in ((0.0225, 0.01, False), (0.018, 0.02, True)):
+        line = Later(lambda part=length: (beside, part))
+        reasons, _ = small_signs(evidence, replace(decided, unrest=unrest), None, line)
         assert bool(reasons) is asked
     assert "a line runs along beside the outline" in reasons[0][0]

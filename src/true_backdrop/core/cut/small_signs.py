@@ -26,7 +26,7 @@ _UNREST, _BOTH_WAYS, _PART, _SOFT, _UNSEEN, _BELONG_TO_NOTHING = 0.0052, 0.0117,
 #: The same of what is cut as strands that nobody named, in parts of the area. Where so much of it was opened between them
 #: there is no doubt that there are some (hair and bristles: from 0.07 on).
 _STRANDS, _SURELY_STRANDS = 0.03, 0.05
-#: The same of the longest line beside the outline (rim_beyond.py), in parts of its length.
+#: The same of the longest line beside the outline (rim_beyond.py), in parts of its length; what is shorter is chance.
 _LINE = 0.011
 #: What 49 of 50 right cuts have none of, or hardly any, in parts of the area: places that may be openings into which a shadow
 #: falls, and strands that lie so many pixels inside.
@@ -69,7 +69,8 @@ def small_signs(evidence: Evidence, decided: Decided, openings: Mask | None = No
     signs = signs_of(evidence, decided, openings)
     if line is not None:
         along, part = line.get()
-        signs.append(Sign("a line runs along beside the outline", part / _LINE, decided.busy.on_proxy(along)))
+        amount = part / _LINE if part > _LINE else 0.0
+        signs.append(Sign("a line runs along beside the outline", amount, decided.busy.on_proxy(along)))
     total = sum(sign.counts for sign in signs)
     if total <= WORTH_A_LOOK:
         return [], 0.0

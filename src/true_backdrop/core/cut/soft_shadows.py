@@ -34,9 +34,9 @@ _COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED = 0.2, 0.45, 0.5
 #: Below a plainer colour (log units) so is one without any (median tint) whose border with the backdrop is less sharp than the
 #: product's other outline (streaks.py): contact shadows are tinted by 0.01 to 0.04, neutral parts of products by 0.09 and more.
 _PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
-#: A streak of shadow that stands apart from the rest is so large at most, in parts of that. One that touches product with so
-#: much of a colour is so large at least (pixels) and at most, and so much of its border lies along the backdrop: on 250 composites
-#: 14 such places were shadow, 0.57 to 0.86 times as sharp as the product, and 17 parts of products, 0.92 times and more.
+#: A streak of shadow that stands apart from the rest is so large at most, in parts of that. One that touches product with so much
+#: of a colour is so large at least (pixels) and at most, and so much of its border lies along the backdrop: on 250 composites 14
+#: such places were shadow, 0.57 to 0.86 times as sharp as the product, and 17 parts of products, 0.92 times and more.
 _APART, _LEAST_TOUCHING_PX, _TOUCHING, _MOUTH_OF_TOUCHING = 0.02, 60, 0.1, 0.5
 #: What has so much of the colour is the product's own. Along so much of its width the product is so few pixels above.
 _HALF_COLOURED, _MOSTLY_BELOW, _ABOVE_PX = 0.5, 0.5, 4
