@@ -88,12 +88,13 @@ def _touching(evidence: Evidence, dark: Mask, product: Mask, closing: Closing, b
         within = around & ~mouth
         if not within.any() or np.count_nonzero(mouth) < _MOUTH_OF_TOUCHING * np.count_nonzero(around):
             continue
-        if median(evidence.tint[here][within]) < _COLOURED or not is_grey(evidence, here, place):
+        colour = median(evidence.tint[here][within])
+        if colour < _COLOURED or not is_grey(evidence, here, place):
             continue
         sharp, other = closing.sharp[box], outline_of(product)
         other[here] &= ~around
         if other.any() and median(sharp[here][mouth]) < LESS_SHARP * median(sharp[other]):
-            found[here] |= place
+            found[here] |= place & (evidence.tint[here] < _HALF_COLOURED * colour)
     return found
 
 
