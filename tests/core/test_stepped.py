@@ -76,7 +76,8 @@ def test_where_the_outline_is_straight_no_colour_makes_a_step() -> None:
     assert not steps_where_pale(prepared.evidence, np.zeros(SIZE, bool)).any()
 
 
-def test_a_corner_or_two_are_not_asked_about_and_nor_is_what_somebody_touched(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_a_corner_or_two_are_not_asked_about_and_nor_is_what_somebody_has_seen_to(monkeypatch: pytest.MonkeyPatch) -> None:
+    """They have touched it, or named strands, between which an outline has corners by nature."""
     found, prepared = bitten(flag())
     product = (X > LEFT) & (X < RIGHT)
     decided = Decided(product, product, product, product, 50, 0.0, prepared.busy, product)
@@ -87,6 +88,9 @@ def test_a_corner_or_two_are_not_asked_about_and_nor_is_what_somebody_touched(mo
         asked.append(bool(stepped(prepared.evidence, decided)[0]))
         for settled in (replace(decided, clear=True), replace(decided, at_match=~product)):
             assert stepped(prepared.evidence, settled) == ([], 0.0)
+        between = prepared.busy.on_proxy((labels > 0) & (labels <= many))
+        assert stepped(prepared.evidence, replace(decided, open=between, unsaid=False)) == ([], 0.0)
+        assert bool(stepped(prepared.evidence, replace(decided, open=between))[0]) is (many > 2)
     assert asked == [False, True]
 
 

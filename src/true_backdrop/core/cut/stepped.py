@@ -33,6 +33,8 @@ _INSIDE_PX, _MIDDLE, _ENDS, _PLACES = (1, 3), 0.3, 0.5, 4
 _PALE, _COLOURLESS, _ALIKE, _UNLIKE = 0.75, 0.12, 0.45, 0.4
 #: Darker than this (in steps of the relief) there is no colour.
 _DARK = 4
+#: So near to backdrop between strands that somebody named (pixels) an outline has corners by nature.
+_BETWEEN_PX = 12
 
 
 def stepped(evidence: Evidence, decided: Decided) -> Found:
@@ -41,6 +43,8 @@ def stepped(evidence: Evidence, decided: Decided) -> Found:
         return [], 0.0
     busy = decided.busy
     corners = busy.on_proxy(steps_where_pale(busy.evidence, busy.of_proxy(decided.product)))
+    if decided.open is not None and not decided.unsaid:
+        corners &= ~near(decided.open, _BETWEEN_PX)
     if components(corners, 4)[0].max() < _MANY:
         return [], 0.0
     at = places(corners, decided.product, "steps back where it turns pale")
