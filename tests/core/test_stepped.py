@@ -77,7 +77,7 @@ def test_where_the_outline_is_straight_no_colour_makes_a_step() -> None:
 
 
 def test_a_corner_or_two_are_not_asked_about_and_nor_is_what_somebody_has_seen_to(monkeypatch: pytest.MonkeyPatch) -> None:
-    """They have touched it, or named strands, between which an outline has corners by nature."""
+    """They have touched it, or named strands; between those, or where much is open, an outline has corners by nature."""
     found, prepared = bitten(flag())
     product = (X > LEFT) & (X < RIGHT)
     decided = Decided(product, product, product, product, 50, 0.0, prepared.busy, product)
@@ -91,6 +91,7 @@ def test_a_corner_or_two_are_not_asked_about_and_nor_is_what_somebody_has_seen_t
         between = prepared.busy.on_proxy((labels > 0) & (labels <= many))
         assert stepped(prepared.evidence, replace(decided, open=between, unsaid=False)) == ([], 0.0)
         assert bool(stepped(prepared.evidence, replace(decided, open=between))[0]) is (many > 2)
+        assert stepped(prepared.evidence, replace(decided, open=between | product)) == ([], 0.0)
     assert asked == [False, True]
 
 

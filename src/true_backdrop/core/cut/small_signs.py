@@ -25,7 +25,7 @@ from true_backdrop.core.later import Later
 _UNREST, _BOTH_WAYS, _PART, _SOFT, _UNSEEN, _BELONG_TO_NOTHING = 0.0052, 0.0117, 0.00056, 0.0143, 0.0143, 0.8
 #: The same of what is cut as strands that nobody named, in parts of the area. Where so much of it was opened between them
 #: there is no doubt that there are some (hair and bristles: from 0.07 on).
-_STRANDS, _SURELY_STRANDS = 0.03, 0.05
+_STRANDS, SURELY_STRANDS = 0.03, 0.05
 #: The same of the longest line beside the outline (rim_beyond.py), in parts of its length; what is shorter is chance.
 _LINE = 0.011
 #: What 49 of 50 right cuts have none of, or hardly any, in parts of the area: places that may be openings into which a shadow
@@ -110,7 +110,7 @@ def signs_of(evidence: Evidence, decided: Decided, openings: Mask | None = None)
 def _strands(decided: Decided, area: int) -> list[Sign]:
     """That a part is cut as strands, or some deep inside, unless so much is open between them that there are some."""
     between = 0 if decided.open is None else int(np.count_nonzero(decided.open))
-    if decided.strands is None or between >= _SURELY_STRANDS * area:
+    if decided.strands is None or between >= SURELY_STRANDS * area:
         return []
     busy = decided.busy
     deep = busy.on_proxy(_deep(busy.of_proxy(decided.strands), busy.of_proxy(decided.product)))

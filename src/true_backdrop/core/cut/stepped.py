@@ -16,6 +16,7 @@ from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median, near
 from true_backdrop.core.cut.places import named, places
+from true_backdrop.core.cut.small_signs import SURELY_STRANDS
 from true_backdrop.core.picture import Region
 
 #: So many corners are worth a look: of 940 right cuts that nothing else is asked about 5 have as many.
@@ -33,7 +34,7 @@ _INSIDE_PX, _MIDDLE, _ENDS, _PLACES = (1, 3), 0.3, 0.5, 4
 _PALE, _COLOURLESS, _ALIKE, _UNLIKE = 0.75, 0.12, 0.45, 0.4
 #: Darker than this (in steps of the relief) there is no colour.
 _DARK = 4
-#: So near to backdrop between strands that somebody named (pixels) an outline has corners by nature.
+#: So near to backdrop between strands (pixels) an outline has corners by nature.
 _BETWEEN_PX = 12
 
 
@@ -43,12 +44,17 @@ def stepped(evidence: Evidence, decided: Decided) -> Found:
         return [], 0.0
     busy = decided.busy
     corners = busy.on_proxy(steps_where_pale(busy.evidence, busy.of_proxy(decided.product)))
-    if decided.open is not None and not decided.unsaid:
+    if decided.open is not None and _are_strands(decided, decided.open):
         corners &= ~near(decided.open, _BETWEEN_PX)
     if components(corners, 4)[0].max() < _MANY:
         return [], 0.0
     at = places(corners, decided.product, "steps back where it turns pale")
     return [(f"the outline steps back where the product turns pale, {named(at)}; is its end lost there?", at)], 0.1
+
+
+def _are_strands(decided: Decided, between: Mask) -> bool:
+    """Whether what is open `between` strands (H, W) is so for sure: somebody named them, or there is much of it."""
+    return not decided.unsaid or bool(np.count_nonzero(between) >= SURELY_STRANDS * np.count_nonzero(decided.product))
 
 
 def steps_where_pale(evidence: Evidence, product: Mask) -> Mask:
