@@ -66,11 +66,7 @@ def small_signs(evidence: Evidence, decided: Decided, openings: Mask | None = No
     """
     if decided.clear or not np.array_equal(decided.product, decided.at_match):
         return [], 0.0
-    signs = signs_of(evidence, decided, openings)
-    if line is not None:
-        along, part = line.get()
-        amount = part / _LINE if part > _LINE else 0.0
-        signs.append(Sign("a line runs along beside the outline", amount, decided.busy.on_proxy(along)))
+    signs = signs_of(evidence, decided, openings, line)
     total = sum(sign.counts for sign in signs)
     if total <= WORTH_A_LOOK:
         return [], 0.0
@@ -82,7 +78,7 @@ def small_signs(evidence: Evidence, decided: Decided, openings: Mask | None = No
     return [(f"small signs add up, {named(at)}: {said}; is a part lost or left over?", at)], min(0.3, 0.02 * total)
 
 
-def signs_of(evidence: Evidence, decided: Decided, openings: Mask | None = None) -> list[Sign]:
+def signs_of(evidence: Evidence, decided: Decided, openings: Mask | None = None, line: Line | None = None) -> list[Sign]:
     """All of them, for a decision that nobody has touched."""
     product, busy = decided.product, decided.busy
     area = max(1, int(np.count_nonzero(product)))
@@ -104,6 +100,10 @@ def signs_of(evidence: Evidence, decided: Decided, openings: Mask | None = None)
     if openings is not None:
         amount = int(np.count_nonzero(openings)) / (area * _OPENINGS)
         found.append(Sign("a grey place may be an opening in shadow", amount, openings))
+    if line is not None:
+        along, part = line.get()
+        amount = part / _LINE if part > _LINE else 0.0
+        found.append(Sign("a line runs along beside the outline", amount, busy.on_proxy(along)))
     return found
 
 

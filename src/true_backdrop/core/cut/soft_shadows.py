@@ -47,9 +47,13 @@ def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple
     tone, tint = evidence.tone, evidence.tint
     neutral = tint < limits.tint + limits.tint_in_shadow * np.clip(-tone, 0, 1)
     dark = product & neutral & (tone > _DARKEST) & (tone < _LIGHTEST)
-    found = _apart(evidence, product, closing, box) | _touching(evidence, dark, product, closing, box)
+    found, much = _apart(evidence, product, closing, box), np.count_nonzero(dark)
+    if much < _LEAST_TOUCHING_PX:
+        return found
+    even = cv2.morphologyEx(dark.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
+    found |= _touching(evidence, even, product, closing, box)
     least = _LEAST * evidence.long_side**2
-    if np.count_nonzero(dark) < least:
+    if much < least:
         return found
     soft = closing.soft[box]
     fine, broad = (plane[box] for plane in closing.slopes)
@@ -64,7 +68,7 @@ def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple
         left = median(broad[here][mouth])
         if left > _SEEN * evidence.noise and median(fine[here][mouth]) > _ITS_OWN * left:
             found[here] |= place
-    return found | _below_colour(evidence, dark, product, closing, box, least)
+    return found | _below_colour(evidence, even, product, closing, box, least)
 
 
 def _apart(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice, slice]) -> Mask:
@@ -78,10 +82,9 @@ def _apart(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice
     return streaks(evidence, closing, small, product & ~small, box)
 
 
-def _touching(evidence: Evidence, dark: Mask, product: Mask, closing: Closing, box: tuple[slice, slice]) -> Mask:
-    """What (h, w) of a dark and neutral part of a product hangs on a coloured one and ends softly nearly all along."""
+def _touching(evidence: Evidence, even: Mask, product: Mask, closing: Closing, box: tuple[slice, slice]) -> Mask:
+    """What (h, w) of an `even` dark and neutral part of a product hangs on a coloured one, and ends less sharply than that."""
     found = np.zeros_like(product)
-    even = cv2.morphologyEx(dark.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
     most = _TOUCHING * float(np.count_nonzero(product))
     for here, place, around in places_beside(even, ~product, _LEAST_TOUCHING_PX, most, _BORDER_PX):
         mouth = around & ~product[here]
@@ -99,11 +102,10 @@ def _touching(evidence: Evidence, dark: Mask, product: Mask, closing: Closing, b
 
 
 def _below_colour(
-    evidence: Evidence, dark: Mask, product: Mask, closing: Closing, box: tuple[slice, slice], least: float
+    evidence: Evidence, even: Mask, product: Mask, closing: Closing, box: tuple[slice, slice], least: float
 ) -> Mask:
-    """What (h, w) of a dark and neutral part of a product lies below a coloured one and ends softly: contact shadow."""
+    """What (h, w) of an `even` dark and neutral part of a product lies below a coloured one and ends softly: contact shadow."""
     found, tint, soft = np.zeros_like(product), evidence.tint, closing.soft[box]
-    even = cv2.morphologyEx(dark.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
     for here, place, around in places_beside(even, ~product, least, np.inf, _BORDER_PX):
         mouth = around & ~product[here]
         within = around & ~mouth
