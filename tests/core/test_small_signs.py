@@ -167,7 +167,7 @@ BESIDE = "there are edges beside the product"
 
 @pytest.mark.parametrize(("soft_px", "counts"), [(3.0, False), (0.6, True)])
 def test_edges_of_a_streak_of_shadow_do_not_count(soft_px: float, counts: bool) -> None:
-    streak = cv2.GaussianBlur(((np.abs(X - 600) < 50) & (np.abs(Y - 240) < 5)).astype(float), (0, 0), soft_px)
+    streak = cv2.GaussianBlur(((np.abs(X - 560) < 30) & (np.abs(Y - 240) < 5)).astype(float), (0, 0), soft_px)
     made = photographed(BALL, np.broadcast_to(PURPLE, (*SIZE, 3)), noise=0.003, shadow=np.exp(-0.7 * streak / streak.max()))
     prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
     evidence, decided = _decided(prepared)

@@ -14,9 +14,8 @@ from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
-from true_backdrop.core.cut.hole_criteria import unevenness
-from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, percentiles, shrunk
-from true_backdrop.core.cut.paper import seen_again, shows_paper
+from true_backdrop.core.cut.masks import disc, median, near, percentiles
+from true_backdrop.core.cut.paper import seen_again
 from true_backdrop.core.cut.region import alike_at
 from true_backdrop.core.cut.shade import shade_around
 from true_backdrop.core.cut.streaks import streaks
@@ -219,35 +218,3 @@ def _without_colour(evidence: Evidence, here: tuple[slice, slice], place: Mask) 
         return False
     around, ring = ring_around(evidence.shape, here, place)
     return bool(ring.any()) and median(evidence.tint[around][ring]) > _COLOURED
-
-
-#: An opening that was taken for one without grain to prove it, darker than the backdrop all over, and so even against that; a
-#: small one (parts of the product's area) evener.
-_AS_EVEN_AS_A_LABEL, _SMALL_OPENING, _SMALL_ONE_AS_EVEN = 1.0, 0.005, 0.4
-#: So much darker at least (log units, and in its noise): an opening in full light is not darker at all.
-_DARKER, _DARKER_NOISE = 0.004, 0.5
-
-
-def pale_openings(evidence: Evidence, product: Mask) -> Mask:
-    """Openings (h, w) of a product that may be pale parts of it: evenly a little darker than the backdrop, without its grain."""
-    found = np.zeros_like(product)
-    if evidence.grain is not None:
-        return found
-    left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
-    box = Region(top, left, top + down, left + across).slices
-    tone, bare, inside = evidence.tone[box], evidence.bare[box], found[box]
-    labels, stats = components(~product[box], 4)
-    whole, darker = np.count_nonzero(product), _DARKER + _DARKER_NOISE * evidence.noise
-    for label in range(1, len(stats)):
-        x, y, width, height, area = stats[label]
-        if area < _SMALL_OPENING * whole or x == 0 or y == 0 or x + width == across or y + height == down:
-            continue
-        here = slice(y, y + height), slice(x, x + width)
-        place = labels[here] == label
-        inner = shrunk(place, MIXED_PX)
-        most = _AS_EVEN_AS_A_LABEL if area >= WORTH_AN_OPENING * whole else _SMALL_ONE_AS_EVEN
-        if not inner.any() or unevenness(tone[here][inner], evidence.noise, darker) > most:
-            continue
-        if not shows_paper(tone[here], bare[here], inner, evidence.structure):
-            inside[here] |= place
-    return found

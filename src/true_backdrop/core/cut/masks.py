@@ -39,6 +39,13 @@ def near(mask: Mask, reach: float) -> Mask:
     return np.asarray(cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5) <= reach)
 
 
+def outside_of(product: Mask) -> Mask:
+    """What is neither a product (H, W) nor enclosed by it."""
+    free = np.pad((~product).astype(np.uint8), 1, constant_values=1)
+    cv2.floodFill(free, None, (0, 0), (2,))
+    return np.asarray(free[1:-1, 1:-1] == 2)
+
+
 def outline_of(product: Mask) -> Mask:
     """The outermost pixels of a product (H, W)."""
     mask = product.astype(np.uint8)

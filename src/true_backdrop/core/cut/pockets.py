@@ -11,7 +11,7 @@ from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import ring_around, tint_allowed
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median, near, percentiles
+from true_backdrop.core.cut.masks import median, near, outside_of, percentiles
 from true_backdrop.core.cut.paper import shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -160,7 +160,7 @@ def bays(evidence: Evidence, product: Mask, soft: Mask) -> Mask:
     found = np.zeros_like(product)
     most = _LARGEST_BAY * evidence.long_side**2
     # Without grain a hole says nothing: it may be none.
-    reached = _reached(product) if evidence.grain is None else ~product
+    reached = outside_of(product) if evidence.grain is None else ~product
     for here, place, around in places_beside(soft & product, reached, _BAY_PX, most):
         mouth = around & reached[here]
         if not mouth.any() or np.count_nonzero(mouth) > _MOUTH * np.count_nonzero(around):
@@ -186,13 +186,6 @@ def bays(evidence: Evidence, product: Mask, soft: Mask) -> Mask:
             nearer = np.maximum(np.abs(tone - level), np.abs(tint - colour)) < body / 2
             found[here] |= place | (around & nearer)
     return found & product
-
-
-def _reached(product: Mask) -> Mask:
-    """What is not a product (H, W), nor enclosed by it."""
-    free = np.pad((~product).astype(np.uint8), 1, constant_values=1)
-    cv2.floodFill(free, None, (0, 0), (2,))
-    return np.asarray(free[1:-1, 1:-1] == 2)
 
 
 #: A border is looked at this far around a place.

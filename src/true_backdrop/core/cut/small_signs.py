@@ -12,7 +12,7 @@ from true_backdrop.core.cut.bordered import part_of
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import disc, outline_of
+from true_backdrop.core.cut.masks import disc, outline_of, outside_of
 from true_backdrop.core.cut.outline_doubt import of_another_colour, soft_outline
 from true_backdrop.core.cut.places import named, places
 from true_backdrop.core.cut.streaks import streaks
@@ -125,9 +125,7 @@ def _deep(strands: Mask, product: Mask) -> Mask:
     """What of strands (h, w) is far inside of what surrounds a product (h, w), whose own openings are not."""
     if not strands.any():
         return strands
-    filled = np.pad(product, 1).astype(np.uint8)
-    cv2.floodFill(filled, None, (0, 0), 2)
-    inside = (filled[1:-1, 1:-1] != 2).astype(np.uint8)
+    inside = (~outside_of(product)).astype(np.uint8)
     return np.asarray(strands & (cv2.distanceTransform(inside, cv2.DIST_L2, 3) > _DEEP_PX))
 
 

@@ -15,7 +15,7 @@ from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median, outline_of
 from true_backdrop.core.cut.pockets import places_beside
-from true_backdrop.core.cut.streaks import LESS_SHARP, is_grey, streaks
+from true_backdrop.core.cut.streaks import is_grey, less_sharp, streaks
 from true_backdrop.core.cut.tolerances import Tolerances
 
 #: A shadow is so large at least, in parts of the long side squared (tips of fur are as soft, and smaller), and so dark (log
@@ -96,7 +96,7 @@ def _touching(evidence: Evidence, even: Mask, product: Mask, closing: Closing, b
             continue
         sharp, other = closing.sharp[box], outline_of(product)
         other[here] &= ~around
-        if other.any() and median(sharp[here][mouth]) < LESS_SHARP * median(sharp[other]):
+        if other.any() and less_sharp(sharp[here][mouth], sharp[other]):
             found[here] |= place & (evidence.tint[here] < _HALF_COLOURED * colour)
     return found
 
@@ -119,7 +119,7 @@ def _below_colour(
         if not is_shadow and plainly and _is_below(place, product[here] & ~place):
             sharp, other = closing.sharp[box], outline_of(product)
             other[here] &= ~around
-            is_shadow = other.any() and median(sharp[here][mouth]) < LESS_SHARP * median(sharp[other])
+            is_shadow = bool(other.any()) and less_sharp(sharp[here][mouth], sharp[other])
         if is_shadow:
             found[here] |= place & (tint[here] < _HALF_COLOURED * colour)
     return found

@@ -7,12 +7,10 @@ from enum import StrEnum
 from functools import partial
 from typing import Literal
 
-import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.align import Aligned
-from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.doubt import (
     BESIDE_WORTH_A_LOOK,
@@ -20,24 +18,21 @@ from true_backdrop.core.cut.doubt import (
     BackdropLike,
     backdrop_like,
     lost_beside,
-    pale_openings,
     product_like,
 )
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.glass import might_be_glass
-from true_backdrop.core.cut.masks import disc, median
 from true_backdrop.core.cut.notched import notched
+from true_backdrop.core.cut.other_match import at_other_matches
 from true_backdrop.core.cut.outline_doubt import at_the_foot, edges, nearly_backdrop, softness
+from true_backdrop.core.cut.pale_openings import pale_openings
 from true_backdrop.core.cut.places import Place, named, places
-from true_backdrop.core.cut.propose import SMALLEST_PART, VISIBLE_PART
+from true_backdrop.core.cut.propose import SMALLEST_PART
 from true_backdrop.core.cut.rim_beyond import line_of, rim_beyond
 from true_backdrop.core.cut.small_signs import small_signs
 from true_backdrop.core.cut.stepped import stepped
 from true_backdrop.core.cut.stumps import stumps
 from true_backdrop.core.cut.woven import woven
-
-#: Where even between the two quietest values so much of the product changes, a person should look.
-RESTLESS = 0.02
 
 
 class Verdict(StrEnum):
@@ -70,7 +65,7 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
         return Judgement(Verdict.REDO, tuple(redo), 1.0, at_edge)
     of_the_edge = edges(evidence, plainly, decided), softness(evidence, decided), stumps(evidence, decided)
     of_what_is_inside = nearly_backdrop(evidence, decided), at_the_foot(evidence, decided)
-    of_the_match = _match(decided), _one_part_more(evidence, decided)
+    of_the_match = at_other_matches(evidence, decided)
     inside = _backdrop_inside(decided)
     of_openings = _between(evidence, decided, inside), _beside(decided), woven(decided)
     asked = (*of_the_edge, *of_what_is_inside, *of_the_match, *of_openings)
@@ -90,55 +85,6 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
             doubt = min(0.99, doubt + more)
     verdict = Verdict.LOOK_AGAIN if found else Verdict.CLEAN
     return Judgement(verdict, tuple(said for said, _ in found), round(doubt, 4), tuple(p for _, at in found for p in at))
-
-
-def _match(decided: Decided) -> Found:
-    """What another backdrop match would change."""
-    found = []
-    area = max(1, int(np.count_nonzero(decided.proposed)))
-    extra, missing = decided.at_match & ~decided.proposed, decided.proposed & ~decided.at_match
-    leftover, lost = (int(np.count_nonzero(mask)) / area for mask in (extra, missing))
-    if leftover > VISIBLE_PART * 2:
-        at = places(extra, decided.product, "backdrop left over")
-        said = f"at backdrop match {decided.match} some backdrop is left over, {named(at)} ({leftover:.1%} of the product's area)"
-        found.append((said, at))
-    if lost > VISIBLE_PART * 2:
-        at = places(missing, decided.product, "product lost")
-        said = f"at backdrop match {decided.match} some product is lost, {named(at)} ({lost:.1%} of its area)"
-        found.append((said, at))
-    if decided.unrest > RESTLESS:
-        at = places(decided.moving, decided.product, "outline that moves with every value")
-        said = f"the outline moves with every value of backdrop match, {named(at)}; compare the matte with the frame there"
-        found.append((said, at))
-    return found, 8 * (leftover + lost) + min(0.3, 6 * decided.unrest)
-
-
-#: A part that only a stricter match keeps is worth a look where it is so large (of the product's area), so broad (pixels from its
-#: middle to its edge), and of such a tint at least (log units), on bare backdrop and for each unit of a shadow's depth more: of
-#: shadows it was at most 0.6 of that, of lost parts from 1.15 times on (on 430 composites and the demo).
-_ONE_PART_MORE, _PART_PX, _TINTED, _TINTED_IN_SHADOW = 0.008, 2, 0.12, 0.2
-
-
-def _one_part_more(evidence: Evidence, decided: Decided) -> Found:
-    """Whether a stricter match would keep a whole part more, of a colour that a shadow hardly has."""
-    if decided.stricter is None:
-        return [], 0.0
-    product = decided.product | decided.at_match
-    gained = cv2.morphologyEx((decided.stricter & ~product).astype(np.uint8), cv2.MORPH_OPEN, disc(_PART_PX))
-    labels, stats = components(gained, 4)
-    area = max(1, int(np.count_nonzero(product)))
-    lost = np.zeros_like(product)
-    for label in np.flatnonzero(stats[1:, cv2.CC_STAT_AREA] > _ONE_PART_MORE * area) + 1:
-        part = labels == label
-        depth = median(np.clip(-evidence.tone[part], 0, 1))
-        if median(evidence.tint[part]) > _TINTED + _TINTED_IN_SHADOW * depth:
-            lost |= part
-    share = int(np.count_nonzero(lost)) / area
-    if not share:
-        return [], 0.0
-    at = places(lost, decided.product, "kept at a stricter match")
-    said = f"a stricter backdrop match would keep a part more, {named(at)} ({share:.1%} of the product's area); is it lost?"
-    return [(said, at)], min(0.3, 2 * share)
 
 
 def _backdrop_inside(decided: Decided) -> BackdropLike:

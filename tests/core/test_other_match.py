@@ -1,0 +1,56 @@
+"""What another backdrop match would change is asked about: here an opening that only a looser one finds."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from tests.core.test_area import SIZE, _disc, photographed
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.decided import Decided
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.other_match import at_other_matches
+from true_backdrop.core.picture import Picture
+
+PURPLE = np.array([0.10, 0.05, 0.28])
+BALL = _disc(360, 240, 120) > 0.5
+PLACE, AT_THE_SIDE, SMALL = (_disc(*at) > 0.5 for at in ((350, 260, 20), (465, 240, 20), (350, 260, 8)))
+
+
+def _at(place: np.ndarray, colour: tuple[float, float, float]) -> tuple[Evidence, Decided]:
+    """A purple ball with a place of a colour, which a looser match takes for backdrop."""
+    made = photographed(BALL.astype(float), np.where(place[..., None], np.array(colour), PURPLE))
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    nothing = np.zeros(SIZE, bool)
+    return prepared.evidence, Decided(BALL, BALL, BALL, nothing, 50, 0.0, prepared.busy, nothing, looser=BALL & ~place)
+
+
+def _asked(evidence: Evidence, decided: Decided) -> list[str]:
+    return [said for found, _ in at_other_matches(evidence, decided) for said, _ in found]
+
+
+GREY, BEIGE = (0.52, 0.515, 0.505), (0.6, 0.5, 0.35)
+
+
+def test_an_opening_that_a_looser_match_finds_is_asked_about() -> None:
+    evidence, decided = _at(PLACE, GREY)
+    (said,) = _asked(evidence, decided)
+    assert "a looser backdrop match would open a place" in said
+    assert not _asked(evidence, replace(decided, looser=None))
+    assert not _asked(evidence, replace(decided, looser=decided.product))
+
+
+@pytest.mark.parametrize(
+    ("place", "colour"), [(PLACE, BEIGE), (AT_THE_SIDE, GREY), (SMALL, GREY)], ids=["of a colour", "along the outline", "small"]
+)
+def test_what_a_looser_match_takes_else_is_not(place: np.ndarray, colour: tuple[float, float, float]) -> None:
+    assert not _asked(*_at(place, colour))
+
+
+def test_where_somebody_has_put_product_or_said_clear_nothing_is_asked() -> None:
+    evidence, decided = _at(PLACE, GREY)
+    before = decided.product & ~PLACE
+    assert not _asked(evidence, replace(decided, at_match=before, proposed=before))
+    assert not _asked(evidence, replace(decided, clear=True))

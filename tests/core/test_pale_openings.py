@@ -1,0 +1,49 @@
+"""A panel as pale as the backdrop in a thin outline is asked about, also where a gap opens it to the backdrop around."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tests.core.test_area import SIZE, X, Y, photographed
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.pale_openings import pale_openings
+from true_backdrop.core.picture import Picture
+
+FLAG = (np.abs(X - 360) < 130) & (np.abs(Y - 230) < 90)
+PANEL = (X > 238) & (X < 340) & (np.abs(Y - 230) < 82)
+
+
+def _told(gap: int, tone: float, *, grain: float = 0.0, fading: float = 0.0) -> float:
+    """How much of the panel is told: of such a tone (log units), in an outline that is open at its left over so many pixels."""
+    outline = FLAG & ~PANEL & ~((X < 250) & (np.abs(Y - 230) < gap / 2))
+    light = 0.72 - 0.10 * (X / 720 - 0.5) ** 2 - 0.08 * (Y / 480 - 0.4) ** 2
+    pale = light * np.exp(tone + fading * (Y - 230) / 90)
+    colour = np.where(PANEL[..., None], pale[..., None] * np.array([1.0, 0.99, 0.97]), np.array([0.4, 0.02, 0.05]))
+    made = photographed((outline | PANEL).astype(float), np.broadcast_to(colour, (*SIZE, 3)), grain=grain)
+    evidence = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
+    return float(pale_openings(evidence, outline)[PANEL & (X > 260)].mean())
+
+
+@pytest.mark.parametrize("gap", [0, 6, 12])
+def test_a_panel_evenly_darker_than_the_backdrop_is_told(gap: int) -> None:
+    assert _told(gap, -0.06) > 0.9
+
+
+def test_what_is_wide_open_is_the_backdrops() -> None:
+    assert _told(40, -0.06) == 0
+
+
+@pytest.mark.parametrize("gap", [0, 12])
+def test_an_opening_in_full_light_is_no_panel(gap: int) -> None:
+    assert _told(gap, 0.0) == 0
+
+
+def test_shadow_that_fades_behind_a_gap_is_no_panel() -> None:
+    """The one that is enclosed might be a label all the same."""
+    assert _told(12, -0.09, fading=0.06) == 0
+    assert _told(0, -0.14, fading=0.04) > 0.9
+
+
+def test_where_the_backdrop_shows_its_grain_that_has_told_already() -> None:
+    assert _told(0, -0.06, grain=0.02) == 0
