@@ -15,7 +15,7 @@ from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median, outline_of
 from true_backdrop.core.cut.pockets import places_beside
-from true_backdrop.core.cut.streaks import is_grey, less_sharp, streaks
+from true_backdrop.core.cut.streaks import COLOURLESS, is_grey, less_sharp, streaks
 from true_backdrop.core.cut.tolerances import Tolerances
 
 #: A shadow is so large at least, in parts of the long side squared (tips of fur are as soft, and smaller), and so dark (log
@@ -38,6 +38,9 @@ _PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
 #: of a colour is so large at least (pixels) and at most, and so much of its border lies along the backdrop: on 250 composites 14
 #: such places were shadow, 0.57 to 0.86 times as sharp as the product, and 17 parts of products, 0.92 times and more.
 _APART, _LEAST_TOUCHING_PX, _TOUCHING, _MOUTH_OF_TOUCHING = 0.02, 60, 0.1, 0.5
+#: Where the product has not so much of a colour (log units, from that on), more of the border lies along the backdrop and is still
+#: less sharp: of a shadow 0.81 and 0.65 times as sharp, of parts of products so soft 0.46 at most.
+_HARDLY_COLOURED, _MOSTLY_OPEN, _HARDLY_SHARP = 0.15, 0.65, 0.7
 #: What has so much of the colour is the product's own. Along so much of its width the product is so few pixels above.
 _HALF_COLOURED, _MOSTLY_BELOW, _ABOVE_PX = 0.5, 0.5, 4
 
@@ -50,14 +53,16 @@ def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple
     found, much = _apart(evidence, product, closing, box), np.count_nonzero(dark)
     if much < _LEAST_TOUCHING_PX:
         return found
-    even = cv2.morphologyEx(dark.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
-    found |= _touching(evidence, even, product, closing, box)
+    even = _broad(dark)
+    # What has no colour at all may hang together with product of little colour.
+    for places in (even, _broad(dark & (tint < COLOURLESS))):
+        found |= _touching(evidence, places, product, closing, box)
     least = _LEAST * evidence.long_side**2
     if much < least:
         return found
     soft = closing.soft[box]
     fine, broad = (plane[box] for plane in closing.slopes)
-    places = cv2.morphologyEx((dark & soft).astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0
+    places = _broad(dark & soft)
     for here, place, around in places_beside(places, ~product, least, np.inf, _BORDER_PX):
         mouth = around & ~product[here]
         if np.count_nonzero(mouth) < _MOUTH * np.count_nonzero(around) or soft[here][mouth].mean() < _SOFT:
@@ -82,6 +87,10 @@ def _apart(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice
     return streaks(evidence, closing, small, product & ~small, box)
 
 
+def _broad(places: Mask) -> Mask:
+    return np.asarray(cv2.morphologyEx(places.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)) > 0)
+
+
 def _touching(evidence: Evidence, even: Mask, product: Mask, closing: Closing, box: tuple[slice, slice]) -> Mask:
     """What (h, w) of an `even` dark and neutral part of a product hangs on a coloured one, and ends less sharply than that."""
     found = np.zeros_like(product)
@@ -89,14 +98,17 @@ def _touching(evidence: Evidence, even: Mask, product: Mask, closing: Closing, b
     for here, place, around in places_beside(even, ~product, _LEAST_TOUCHING_PX, most, _BORDER_PX):
         mouth = around & ~product[here]
         within = around & ~mouth
-        if not within.any() or np.count_nonzero(mouth) < _MOUTH_OF_TOUCHING * np.count_nonzero(around):
+        opens = np.count_nonzero(mouth) / np.count_nonzero(around)
+        if not within.any() or opens < _MOUTH_OF_TOUCHING:
             continue
         colour = median(evidence.tint[here][within])
-        if colour < _COLOURED or not is_grey(evidence, here, place):
+        if colour < _HARDLY_COLOURED or not is_grey(evidence, here, place):
             continue
         sharp, other = closing.sharp[box], outline_of(product)
         other[here] &= ~around
-        if other.any() and less_sharp(sharp[here][mouth], sharp[other]):
+        if not other.any() or not less_sharp(sharp[here][mouth], sharp[other]):
+            continue
+        if colour > _COLOURED or (opens > _MOSTLY_OPEN and median(sharp[here][mouth]) < _HARDLY_SHARP * median(sharp[other])):
             found[here] |= place & (evidence.tint[here] < _HALF_COLOURED * colour)
     return found
 

@@ -20,7 +20,7 @@ _LESS_SHARP, _MOSTLY, _MOST_OF_IT = 0.87, 75, 0.97
 #: A streak of shadow is so dark (median tone, log units, from and to), has no more colour than that (median tint), and has so
 #: many pixels at least; it is so large at most, in parts of the product: of 364 streaks one was larger. Of streaks on composites
 #: the tint was 0.02 to 0.114, of parts that stand apart 0.17 and more.
-_DARKEST, _LIGHTEST, _COLOURLESS, _LEAST_PX, _LARGEST = -1.4, -0.12, 0.12, 6, 0.04
+_DARKEST, _LIGHTEST, COLOURLESS, _LEAST_PX, _LARGEST = -1.4, -0.12, 0.12, 6, 0.04
 
 
 def streaks(evidence: Evidence, closing: Closing, places: Mask, product: Mask, box: tuple[slice, slice] | None = None) -> Mask:
@@ -51,4 +51,4 @@ def less_sharp(sharp: Plane, usual: Plane) -> bool:
 
 def is_grey(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
     """Whether a place, a mask (h, w) of a box, is as dark as a shadow and as free of colour."""
-    return _DARKEST < median(evidence.tone[here][place]) < _LIGHTEST and median(evidence.tint[here][place]) < _COLOURLESS
+    return _DARKEST < median(evidence.tone[here][place]) < _LIGHTEST and median(evidence.tint[here][place]) < COLOURLESS
