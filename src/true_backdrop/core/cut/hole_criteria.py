@@ -68,7 +68,7 @@ class HoleCriteria:
     def opens(self, here: tuple[slice, slice], place: Mask) -> bool:
         """Whether a place, a mask (h, w) of a box of the evidence, shows the backdrop; panes of glass are remembered."""
         evidence, expected, material = self.evidence, self.expected, self.material
-        shown = None if material == "clear" else _shown(evidence, here, place, self.limits)
+        shown = self.shown(here, place)
         if shown is False or self._is_glass(here, place):
             return False
         if shown and not as_glass(evidence, here, place, expected, material):
@@ -78,6 +78,10 @@ class HoleCriteria:
         if not shown and self.hue is not None and self.hue.is_another(here, place):
             return False
         return self._is_told(here, place)
+
+    def shown(self, here: tuple[slice, slice], place: Mask) -> bool | None:
+        """Whether a place that could be backdrop shows its grain; None where that says nothing."""
+        return None if self.material == "clear" else _shown(self.evidence, here, place, self.limits)
 
     def _is_hole(self, here: tuple[slice, slice], place: Mask) -> bool:
         """Whether a place (h, w) is less unlike the backdrop than allowed."""

@@ -49,8 +49,10 @@ def holes(criteria: HoleCriteria, enclosed: Mask, seen: Mask) -> Mask:
             if as_whole:
                 found[here] |= place
             continue
+        lacks = criteria.shown(here, place) is False
         for there, part in lit:
-            if criteria.opens(there, part):
+            # By chance a small part of what lacks the backdrop's grain does not lack it.
+            if criteria.opens(there, part) and (not lacks or criteria.shown(there, part)):
                 found[there] |= part
         # Another place may lie in the same box.
         found[here] |= _shaded(criteria, here, place, found[here] & place, seen[here], as_whole)
