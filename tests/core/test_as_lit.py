@@ -102,3 +102,24 @@ def test_of_a_product_said_to_be_clear_no_part_is_asked_by_itself() -> None:
     for material, opens in (("auto", True), ("clear", False)):
         criteria = HoleCriteria(evidence, limits, 0.01, np.zeros(SIZE, np.float32), material)
         assert (holes(criteria, BODY | OPENING | neck, nothing)[OPENING].mean() > 0.8) == opens
+
+
+@pytest.mark.parametrize(("of_the_whole", "of_a_part", "open_"), [(False, None, False), (False, True, True), (None, None, True)])
+def test_a_part_of_what_lacks_the_backdrops_grain_opens_only_if_it_shows_it(
+    of_the_whole: bool | None, of_a_part: bool | None, open_: bool, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """Of the white of an eye a small part did not lack it by chance."""
+    place = np.hypot(X - 360, Y - 240) < 40
+    half = place & (X < 360)
+    made = photographed(np.zeros(SIZE), np.zeros((*SIZE, 3)))
+    evidence = prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
+    criteria = HoleCriteria(evidence, Tolerances.of(50, evidence.noise), 0.001, np.zeros(SIZE, np.float32), "auto")
+    whole = int(np.count_nonzero(place) * 0.75)
+    monkeypatch.setattr(HoleCriteria, "opens", lambda _, here, part: bool(np.count_nonzero(part) < whole))
+    monkeypatch.setattr(
+        HoleCriteria, "shown", lambda _, here, part: of_the_whole if np.count_nonzero(part) > whole else of_a_part
+    )
+    everywhere = (slice(0, SIZE[0]), slice(0, SIZE[1]))
+    monkeypatch.setattr("true_backdrop.core.cut.holes.parts_as_lit", lambda *_: [(everywhere, half)])
+    monkeypatch.setattr("true_backdrop.core.cut.holes._shaded", lambda *_: np.zeros(_[2].shape, bool))
+    assert holes(criteria, place, np.zeros(SIZE, bool))[half & (X > 330)].all() == open_

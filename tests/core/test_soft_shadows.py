@@ -89,7 +89,7 @@ def test_of_such_a_strip_what_has_half_of_the_slabs_colour_is_the_slabs() -> Non
     assert not taken[fold & (np.abs(X - 300) < 10) & (Y < 308)].any()
 
 
-@pytest.mark.parametrize(("left", "top", "right", "bottom", "taken"), [(250, 300, 470, 312, True), (200, 170, 232, 318, False)])
+@pytest.mark.parametrize(("left", "top", "right", "bottom", "taken"), [(250, 300, 470, 312, True), (200, 140, 232, 330, False)])
 def test_a_grey_panel_beside_a_coloured_one_is_no_shadow_although_its_edge_is_softer(
     left: int, top: int, right: int, bottom: int, taken: bool
 ) -> None:
@@ -130,6 +130,36 @@ def test_a_streak_that_hangs_on_a_coloured_product_is_shadow(slab: tuple[float, 
     assert bool(found[HANGING & (X > 496)].mean() > 0.8) is taken
     assert taken or not found.any()
     assert not found[SLAB & (X < 480)].any()
+
+
+BROWN = 0.7 * np.exp(-0.8) * np.array([1.13, 1.0, 0.92])
+
+
+def test_a_streak_is_told_from_product_that_is_nearly_as_grey() -> None:
+    """The two together would lie along the backdrop for less than half of their border."""
+    block = (X >= 400) & (X < 488) & (np.abs(Y - 285) < 14)
+    parts = np.where(block[..., None], BROWN, np.array(RED))
+    found = _taken(SLAB, parts, SLAB | HANGING, 1 - 0.35 * SOFTLY)
+    assert found[HANGING & (X > 496)].mean() > 0.8
+    assert not found[block & (X < 484)].any()
+
+
+BEIGE = 0.3 * np.array([1.14, 1.0, 0.86])
+
+
+@pytest.mark.parametrize(
+    ("long", "soft_px", "slab", "taken"),
+    [(42, 3, BEIGE, True), (12, 3, BEIGE, False), (42, 1.9, BEIGE, False), (42, 1.9, np.array(RED), True)],
+    ids=["open and soft", "less open", "less soft", "less soft, on red"],
+)
+def test_on_product_of_little_colour_a_streak_is_mostly_open_and_very_soft(
+    long: int, soft_px: float, slab: np.ndarray, taken: bool
+) -> None:
+    streak = (X >= 488) & (488 + long > X) & (np.abs(Y - 285) < 9)
+    softly = cv2.GaussianBlur(streak.astype(float), (0, 0), soft_px)
+    light = 1 - 0.35 * softly / softly.max()
+    found = _taken(SLAB, np.broadcast_to(slab, (*SIZE, 3)), SLAB | streak, light)
+    assert bool(found[streak & (X > 492)].mean() > 0.5) is taken
 
 
 @pytest.mark.parametrize(

@@ -32,6 +32,7 @@ from true_backdrop.core.cut.slits import slits
 from true_backdrop.core.cut.table import without_table
 from true_backdrop.core.cut.tinted import tinted_parts
 from true_backdrop.core.cut.tolerances import GLOW, Tolerances
+from true_backdrop.core.cut.unparted import unparted
 from true_backdrop.core.cut.watershed import watershed
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
@@ -193,7 +194,7 @@ def decide(
         inside = watershed(evidence, backdrop & kept, sure | (eroded(white, MIXED_PX // 2) > 0))
     firm = np.zeros_like(inside) if opaque is None else opaque[box]
     inside = without_table(evidence, inside, bare.soft, firm, closing, box, limits, material)
-    inside = without_specks(inside | with_own_light(evidence, ~inside))
+    inside = without_specks(inside | with_own_light(evidence, ~inside) | unparted(evidence, inside))
     product[box] = opened(evidence, limits, inside, expected) if material == "strands" else inside
     return product
 

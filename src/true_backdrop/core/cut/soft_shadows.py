@@ -38,8 +38,8 @@ _PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
 #: of a colour is so large at least (pixels) and at most, and so much of its border lies along the backdrop: on 250 composites 14
 #: such places were shadow, 0.57 to 0.86 times as sharp as the product, and 17 parts of products, 0.92 times and more.
 _APART, _LEAST_TOUCHING_PX, _TOUCHING, _MOUTH_OF_TOUCHING = 0.02, 60, 0.1, 0.5
-#: Where the product has not so much of a colour (log units, from that on), more of the border lies along the backdrop and is still
-#: less sharp: of a shadow 0.81 and 0.65 times as sharp, of parts of products so soft 0.46 at most.
+#: Where the product has less of a colour (log units, from that on), more of the border lies along the backdrop and is still less
+#: sharp: of a shadow 0.81, 0.65 times as sharp; of parts of products so soft 0.46 at most.
 _HARDLY_COLOURED, _MOSTLY_OPEN, _HARDLY_SHARP = 0.15, 0.65, 0.7
 #: What has so much of the colour is the product's own. Along so much of its width the product is so few pixels above.
 _HALF_COLOURED, _MOSTLY_BELOW, _ABOVE_PX = 0.5, 0.5, 4

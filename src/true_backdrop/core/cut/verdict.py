@@ -14,7 +14,7 @@ from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.doubt import (
     BESIDE_WORTH_A_LOOK,
-    WORTH_AN_OPENING,
+    OPENING_IN_SHADOW,
     BackdropLike,
     backdrop_like,
     lost_beside,
@@ -119,7 +119,7 @@ def _between(evidence: Evidence, decided: Decided, inside: BackdropLike) -> Foun
     area = max(1, int(np.count_nonzero(product)))
     mask = inside.places | inside.openings
     share = int(np.count_nonzero(mask)) / area
-    if np.count_nonzero(inside.places) > inside.least * area or np.count_nonzero(inside.openings) > WORTH_AN_OPENING * area:
+    if np.count_nonzero(inside.places) > inside.least * area or np.count_nonzero(inside.openings) > OPENING_IN_SHADOW * area:
         at = places(mask, product, "backdrop may show between the parts")
         found.append((f"backdrop may show between the parts of the product, {named(at)} ({share:.1%} of its area)", at))
     # Where somebody has put product since, there is nothing left to ask.
