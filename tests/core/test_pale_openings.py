@@ -40,9 +40,13 @@ def test_an_opening_in_full_light_is_no_panel(gap: int) -> None:
 
 
 def test_shadow_that_fades_behind_a_gap_is_no_panel() -> None:
-    """The one that is enclosed might be a label all the same."""
     assert _told(12, -0.09, fading=0.06) == 0
-    assert _told(0, -0.14, fading=0.04) > 0.9
+
+
+@pytest.mark.parametrize(("tone", "fading", "told"), [(-0.2, 0.0, True), (-0.2, 0.06, False), (-0.06, 0.03, False)])
+def test_a_darker_panel_is_even(tone: float, fading: float, told: bool) -> None:
+    """Where a shadow lies over an opening it changes across that."""
+    assert (_told(0, tone, fading=fading) > 0.9) is told
 
 
 def test_where_the_backdrop_shows_its_grain_that_has_told_already() -> None:

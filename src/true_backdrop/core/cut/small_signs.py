@@ -34,8 +34,9 @@ _OPENINGS, _DEEP_STRANDS, _DEEP_PX = 0.0022, 0.0003, 12
 #: A sign counts for no more than so many times that, and all of them together are worth a look from here on.
 _MOST, WORTH_A_LOOK = 4.0, 4.7
 #: A part is so broad at least (pixels from its middle to its edge), and so much of its border, so near to it (pixels), is soft at
-#: most: more is a shadow's. Edges so far away (pixels) belong to nothing.
-_PART_PX, _SHADOWS_BORDER, _BORDER_PX, _AWAY_PX = 2, 0.5, 2, 10
+#: most: more is a shadow's; and so much lies along the backdrop (of openings that were closed up to 0.34, of parts of products
+#: from 0.5 on). Edges so far away (pixels) belong to nothing.
+_PART_PX, _SHADOWS_BORDER, _OPEN_BORDER, _BORDER_PX, _AWAY_PX = 2, 0.5, 0.37, 2, 10
 #: An edge that is out of focus is hardly seen as one, but within so many pixels there is such a contrast (log units).
 _ACROSS_PX, _CONTRAST = 4, 0.3
 #: Signs that count for less than this of what the largest one does are not told.
@@ -84,8 +85,8 @@ def signs_of(evidence: Evidence, decided: Decided, openings: Mask | None = None,
     area = max(1, int(np.count_nonzero(product)))
     found = [_moves(decided, area)]
     if decided.stricter is not None:
-        around = ~(decided.stricter | product) & busy.on_proxy(busy.closing.soft)
-        more, size = _largest_part(decided.stricter & ~product, around)
+        around = ~(decided.stricter | product)
+        more, size = _largest_part(decided.stricter & ~product, around, busy.on_proxy(busy.closing.soft))
         found.append(Sign("a stricter match would keep a little more", size / (area * _PART), more))
     soft, length = soft_outline(evidence, decided)
     run, size = _longest(soft)
@@ -151,13 +152,18 @@ def _unseen(decided: Decided) -> Mask:
     return ring & ~of_another_colour(busy.evidence.tint) if ring.any() else ring
 
 
-def _largest_part(mask: Mask, soft: Mask) -> tuple[Mask, int]:
-    """What of a mask (H, W) is broad and no shadow, which borders on `soft` backdrop (H, W); and the area of the largest part."""
+def _largest_part(mask: Mask, around: Mask, soft: Mask) -> tuple[Mask, int]:
+    """What of a mask (H, W) is broad, borders on the backdrop `around` (H, W) and not, as a gap that is closed, on product alone,
+    and is no shadow, which borders on `soft` backdrop (H, W); and the area of the largest part."""
     broad = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, disc(_PART_PX))
     labels, stats = components(broad, 8)
-    along = cv2.dilate(soft.astype(np.uint8), np.ones((2 * _BORDER_PX + 1,) * 2, np.uint8)) > 0
-    border = (broad > 0) & (cv2.erode(broad, np.ones((3, 3), np.uint8)) == 0)
-    chosen = part_of(labels, border, along, len(stats)) < _SHADOWS_BORDER
+    border, square = (
+        (broad > 0) & (cv2.erode(broad, np.ones((3, 3), np.uint8)) == 0),
+        np.ones((2 * _BORDER_PX + 1,) * 2, np.uint8),
+    )
+    along, along_soft = (cv2.dilate(other.astype(np.uint8), square) > 0 for other in (around, around & soft))
+    chosen = part_of(labels, border, along_soft, len(stats)) < _SHADOWS_BORDER
+    chosen &= part_of(labels, border, along, len(stats)) > _OPEN_BORDER
     chosen[0] = False
     return np.asarray(chosen[labels]), int(stats[chosen, cv2.CC_STAT_AREA].max(initial=0))
 

@@ -18,9 +18,9 @@ from true_backdrop.core.cut.masks import median, outline_of, percentiles, shrunk
 #: handle ends softly, its other one does not.
 _LESS_SHARP, _MOSTLY, _MOST_OF_IT = 0.87, 75, 0.97
 #: A streak of shadow is so dark (median tone, log units, from and to), has no more colour than that (median tint), and has so
-#: many pixels at least; it is so large at most, in parts of the product: of 364 streaks one was larger. Of streaks on composites
-#: the tint was 0.02 to 0.114, of parts that stand apart 0.17 and more.
-_DARKEST, _LIGHTEST, COLOURLESS, _LEAST_PX, _LARGEST = -1.4, -0.12, 0.12, 6, 0.04
+#: many pixels at least; it is so large at most, in parts of the product. Of streaks on composites the tint was 0.02 to 0.114, of
+#: parts that stand apart 0.17 and more.
+_DARKEST, _LIGHTEST, COLOURLESS, _LEAST_PX, _LARGEST = -1.4, -0.12, 0.12, 6, 0.1
 
 
 def streaks(evidence: Evidence, closing: Closing, places: Mask, product: Mask, box: tuple[slice, slice] | None = None) -> Mask:
