@@ -219,3 +219,12 @@ def test_a_line_beside_the_outline_counts_by_its_length_if_it_is_longer_than_cha
         reasons, _ = small_signs(evidence, replace(decided, unrest=unrest), None, line)
         assert bool(reasons) is asked
     assert "a line runs along beside the outline" in reasons[0][0]
+
+
+@pytest.mark.parametrize(("across", "counts"), [(360, False), (478, True)], ids=["a gap inside", "a part at the side"])
+def test_a_gap_that_a_stricter_match_closes_is_no_part_of_the_product(across: int, counts: bool, ball: pipeline.Prepared) -> None:
+    evidence, decided = _decided(ball)
+    gap = ((np.abs(X - across) < 14) & (np.abs(Y - 240) < 20)) & decided.product
+    less = decided.product & ~gap
+    opened = replace(decided, product=less, at_match=less, proposed=less, stricter=decided.product)
+    assert (amounts(evidence, opened)[KEPT] > 2) is counts
