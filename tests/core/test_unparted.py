@@ -64,3 +64,4 @@ def test_what_is_found_so_is_product_when_a_cut_is_decided(monkeypatch: pytest.M
     assert not pipeline.product_at(prepared, 50, "auto")[hole].any()
     monkeypatch.setattr("true_backdrop.core.cut.region.unparted", lambda _, product: ~product & ~outside_of(product))
     assert pipeline.product_at(prepared, 50, "auto")[hole].all()
+    assert not pipeline.product_at(prepared, 50, "strands")[hole].any()

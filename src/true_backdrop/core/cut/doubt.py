@@ -14,9 +14,9 @@ from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
+from true_backdrop.core.cut.likeness import alike_at
 from true_backdrop.core.cut.masks import disc, median, near, percentiles
 from true_backdrop.core.cut.paper import seen_again
-from true_backdrop.core.cut.region import alike_at
 from true_backdrop.core.cut.shade import shade_around
 from true_backdrop.core.cut.streaks import streaks
 from true_backdrop.core.cut.tolerances import Tolerances

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import astuple, dataclass
+from dataclasses import dataclass
 
 import cv2
 import numpy as np
-from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.bare import DEEPEST, bare_pixels, grained, paper_within, papered
+from true_backdrop.core.cut.bare import bare_pixels, grained, paper_within, papered
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.bridged import bridged
 from true_backdrop.core.cut.clefts import clefts
@@ -21,6 +19,7 @@ from true_backdrop.core.cut.flanks import flanks_by_light
 from true_backdrop.core.cut.hole_criteria import HoleCriteria
 from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.hue import BackdropHue
+from true_backdrop.core.cut.likeness import Likeness, likeness
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
 from true_backdrop.core.cut.openings import openings_alike
 from true_backdrop.core.cut.own_light import with_own_light
@@ -31,7 +30,7 @@ from true_backdrop.core.cut.shade import shade_around
 from true_backdrop.core.cut.slits import slits
 from true_backdrop.core.cut.table import without_table
 from true_backdrop.core.cut.tinted import tinted_parts
-from true_backdrop.core.cut.tolerances import GLOW, Tolerances
+from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.cut.unparted import unparted
 from true_backdrop.core.cut.watershed import watershed
 from true_backdrop.core.picture import Region
@@ -90,7 +89,7 @@ def busy_part(evidence: Evidence, opaque: Mask | None = None, shot: Region | Non
         as_it_was[shot.slices] = True
     height, width = evidence.tone.shape
     limits = Tolerances.of(_STRICTEST, evidence.noise, evidence.long_side)
-    differs = ~_likeness(evidence, limits).alike
+    differs = ~likeness(evidence, limits).alike
     if opaque is not None:
         differs |= opaque
     cells = (-(-width // _CELL), -(-height // _CELL))
@@ -126,11 +125,6 @@ _CROWDED = 0.1
 _ROOM = 0.04
 
 
-def alike_at(evidence: Evidence, match: float) -> Mask:
-    """What looks like backdrop or soft shadow at a match, (H, W), wherever it lies."""
-    return _likeness(evidence, Tolerances.of(match, evidence.noise, evidence.long_side)).alike
-
-
 def decide(
     evidence: Evidence, match: float, material: Material, opaque: Mask | None = None, closing: Closing | None = None
 ) -> Mask:
@@ -145,7 +139,7 @@ def decide(
     """
     product = np.zeros(evidence.shape, bool)
     limits = Tolerances.of(match, evidence.noise, evidence.long_side)
-    like = _likeness(evidence, limits)
+    like = likeness(evidence, limits)
     if opaque is not None:
         like.alike[opaque] = False
     outside = _outside(like, evidence.long_side)
@@ -171,7 +165,7 @@ def decide(
     found |= papered(evidence, bare, ~outside & ~found, expected, material, hue)
     if material != "clear":
         found |= slits(evidence, bare.lit & ~outside & ~found)
-    if material in ("auto", "solid", "pale"):
+    if material in _FIRM:
         found |= paper_within(evidence, bare.soft & ~outside & ~found, expected)
     backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
@@ -194,60 +188,17 @@ def decide(
         inside = watershed(evidence, backdrop & kept, sure | (eroded(white, MIXED_PX // 2) > 0))
     firm = np.zeros_like(inside) if opaque is None else opaque[box]
     inside = without_table(evidence, inside, bare.soft, firm, closing, box, limits, material)
-    inside = without_specks(inside | with_own_light(evidence, ~inside) | unparted(evidence, inside))
+    inside = without_specks(inside | _surfaces(evidence, inside, material))
     product[box] = opened(evidence, limits, inside, expected) if material == "strands" else inside
     return product
 
 
 _MARGIN = 8
+#: What was not said to be strands or clear.
+_FIRM: tuple[Material, ...] = ("auto", "solid", "pale")
 #: So much of the tolerance of tint an opening of a pattern may have at most, where only the product's colour parts it from that;
 #: and a small one, which that is spread over.
 _NEUTRAL = 0.6, 1.0
-
-
-@dataclass(frozen=True, slots=True)
-class _Likeness:
-    """Planes (H, W): what looks like backdrop or soft shadow, where there is a clear step, and tint against its tolerance."""
-
-    alike: Mask
-    clear: Mask
-    tint: Plane
-
-
-def _likeness(evidence: Evidence, limits: Tolerances) -> _Likeness:
-    alike, clear = np.empty(evidence.shape, bool), np.empty(evidence.shape, bool)
-    tint = np.empty(evidence.shape, np.float32)
-    planes = evidence.tone, evidence.tint, evidence.step, evidence.thin
-    _compare(*planes, np.array(astuple(limits), np.float32), alike, clear, tint)
-    return _Likeness(alike, clear, tint)
-
-
-@compiled
-def _compare(
-    tone: Plane,
-    tint: Plane,
-    step: Plane,
-    thin: Plane,
-    limits: NDArray[np.float32],
-    alike: Mask,
-    clear: Mask,
-    relative_tint: Plane,
-) -> None:
-    """One pixel at a time against the `Tolerances`, which grow with the depth of the shadow; see `_Likeness`."""
-    tint_limit, tint_in_shadow, step_limit, step_in_shadow, brighter, darkest, thin_limit = limits[:7]
-    deepest, glow = np.float32(DEEPEST), np.float32(GLOW) * brighter
-    for y in range(tone.shape[0]):
-        for x in range(tone.shape[1]):
-            depth = min(max(-tone[y, x], np.float32(0)), deepest)
-            most = step_limit + step_in_shadow * depth
-            off = tint[y, x] / (tint_limit + tint_in_shadow * depth)
-            broad = thin[y, x] < thin_limit
-            relative_tint[y, x] = off
-            # `&` and not `and`: without branches the compiler does eight pixels at a time.
-            neutral = (off < np.float32(1)) & (tone[y, x] > darkest) & (tone[y, x] < glow)
-            alike[y, x] = neutral & broad & (step[y, x] < most)
-            # A thin strand has backdrop on both sides by right.
-            clear[y, x] = broad & (step[y, x] > np.float32(1.5) * most)
 
 
 #: With that and up to this many doublings the outline's gaps are closed.
@@ -256,7 +207,7 @@ _DOUBLINGS = 4
 _LEAK_LENGTH = 0.04
 
 
-def _outside(like: _Likeness, long_side: int) -> Mask:
+def _outside(like: Likeness, long_side: int) -> Mask:
     """Backdrop that hangs together with the rim, through passages wide enough that no outline leaks.
 
     Where a shadow happens to be as light as the product, the outline has a gap. A leak shows: a clear step
@@ -284,6 +235,12 @@ def _reached(alike: Mask, radius: int) -> Mask:
     at_rim[0] = 0
     grown = eroded(at_rim[labels] == 0, radius) == 0
     return np.asarray(grown & alike)
+
+
+def _surfaces(evidence: Evidence, inside: Mask, material: Material) -> Mask:
+    """What of the openings in a product (h, w) is surface of it. Between strands and through glass backdrop goes on as it is."""
+    own = with_own_light(evidence, ~inside)
+    return own | unparted(evidence, inside) if material in _FIRM else own
 
 
 def _sure_product(evidence: Evidence, limits: Tolerances, tint: Plane, backdrop: Mask) -> Mask:
