@@ -175,3 +175,21 @@ def test_a_place_without_colour_in_a_coloured_body_is_asked_about_and_a_lilac_bl
     evidence = pipeline.prepare(Picture(frame, "PNG"), Picture(empty, "PNG")).evidence
     openings = backdrop_like(evidence, body > 0.5).openings
     assert bool(np.count_nonzero(openings) > OPENING_IN_SHADOW * np.count_nonzero(body)) is asked
+
+
+@pytest.mark.parametrize(("lightest", "darkest", "asked"), [(-0.05, -0.6, True), (-0.15, -0.7, True), (-0.4, -0.9, False)])
+def test_an_opening_in_a_dark_body_goes_from_nearly_full_light_into_a_shadow(
+    lightest: float, darkest: float, asked: bool
+) -> None:
+    """What a cable goes round, on a table in the shadow of a headset; what is nowhere light may be a part of that."""
+    rng = np.random.default_rng(4)
+    x = np.mgrid[0 : SIZE[0], 0 : SIZE[1]][1].astype(float)
+    paper = np.full((*SIZE, 3), 0.7) * np.array([1.0, 0.99, 0.97])
+    body, place = _box(260, 120, 460, 400), _box(290, 290, 430, 350)
+    within = paper * np.exp(np.interp(x, (290, 430), (lightest, darkest)))[..., None]
+    shot = body[..., None] * np.array([0.03, 0.029, 0.03]) + (1 - body[..., None]) * paper
+    shot = np.where(place[..., None] > 0.5, within, shot)
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.004, each.shape))) for each in (shot, paper))
+    evidence = pipeline.prepare(Picture(frame, "PNG"), Picture(empty, "PNG")).evidence
+    openings = backdrop_like(evidence, body > 0.5).openings
+    assert bool(np.count_nonzero(openings) > OPENING_IN_SHADOW * np.count_nonzero(body)) is asked

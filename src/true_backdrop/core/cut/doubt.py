@@ -173,7 +173,7 @@ def backdrop_like(evidence: Evidence, product: Mask) -> BackdropLike:
 
 #: So much of the product's area is an opening at least; where it is lightest (95th percentile) it is so near to full light, and
 #: where it is darkest (5th) so much darker; the body around is so far off (log units).
-WORTH_AN_OPENING, _NEARLY_LIT, _FALLS, _BODY = 0.01, -0.12, 0.15, 0.8
+WORTH_AN_OPENING, _NEARLY_LIT, _FALLS, _BODY = 0.01, -0.2, 0.15, 0.8
 #: Or it lies in a shadow as a whole, as what is nearby does (log units each), and is so even.
 _IN_SHADOW, _SHADE_NEARBY, _EVEN_IN_SHADOW = -0.12, -0.1, 0.35
 #: Or it has no colour (median tint in log units, and in the noise) in product of such a colour.
