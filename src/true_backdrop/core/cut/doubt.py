@@ -180,7 +180,7 @@ _IN_SHADOW, _SHADE_NEARBY, _EVEN_IN_SHADOW = -0.12, -0.1, 0.35
 _COLOURLESS, _COLOURLESS_NOISE, _COLOURED = 0.035, 5.5, 0.5
 #: Its middle (median tone, log units) is darker than product may be in the light, and lighter than the dark parts of one: of 12
 #: openings on 1,000 composites it was -0.47 to -0.10; of product that was asked about -0.85 and less, or -0.08 and more, in 14 of
-#: 19 places. So much of the product's area in them is worth a look; the lens's blur is taken off.
+#: 19 places. So much of the product's area in them, of which the lens's blur takes some, is worth a look.
 _DARK_PART, _IN_THE_LIGHT, OPENING_IN_SHADOW = -0.7, -0.09, 0.007
 #: Where there are several, as between the bars of a frame, one may be so much smaller; all of them together must be as large.
 _ONE_OF_SEVERAL = 0.3

@@ -22,7 +22,7 @@ def at_other_matches(evidence: Evidence, decided: Decided) -> tuple[Found, ...]:
 
 
 def _moved(decided: Decided) -> Found:
-    """What another backdrop match would change."""
+    """What the chosen match leaves over or loses against the proposed one, and whether no value keeps the outline where it is."""
     found = []
     area = max(1, int(np.count_nonzero(decided.proposed)))
     extra, missing = decided.at_match & ~decided.proposed, decided.proposed & ~decided.at_match
