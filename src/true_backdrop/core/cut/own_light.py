@@ -43,7 +43,13 @@ def _is_even(tone: np.ndarray, bare: np.ndarray, noise: float) -> bool:
     low, high = percentiles(bare, 5, 95)
     if high - low < max(_VARIES, _VARIES_NOISE * noise) or median(tone) < _SHADED:
         return False
-    off = bare - bare.mean()
-    slope = float(np.mean(off * (tone - tone.mean())) / np.mean(off * off))
+    slope = against_backdrop(tone, bare)
     (darkest, lightest), (least, most) = percentiles(tone, 10, 90), percentiles(tone + bare, 10, 90)
     return abs(slope + 1) < _OFF_ONE and most - least < _EVENER * (lightest - darkest)
+
+
+def against_backdrop(tone: np.ndarray, bare: np.ndarray) -> float:
+    """By how much the tone of n pixels rises for each unit that the backdrop's log light does: -1 on an even surface, and 0
+    through an opening."""
+    off = bare - bare.mean()
+    return float(np.mean(off * (tone - tone.mean())) / max(float(np.mean(off * off)), 1e-9))
