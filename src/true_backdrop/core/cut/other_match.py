@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import cv2
 import numpy as np
 
+from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
@@ -45,7 +48,7 @@ def _moved(decided: Decided) -> Found:
 #: A part that only a stricter match keeps is worth a look where it is so large (of the product's area), so broad (pixels from its
 #: middle to its edge), and of such a tint at least (log units), on bare backdrop and for each unit of a shadow's depth more: of
 #: shadows it was at most 0.6 of that, of lost parts from 1.15 times on (on 430 composites and the demo).
-_ONE_PART_MORE, _PART_PX, _TINTED, _TINTED_IN_SHADOW = 0.008, 2, 0.12, 0.2
+_WHOLE_PART, _PART_PX, _TINTED, _TINTED_IN_SHADOW = 0.008, 2, 0.12, 0.2
 
 
 def _one_part_more(evidence: Evidence, decided: Decided) -> Found:
@@ -53,27 +56,22 @@ def _one_part_more(evidence: Evidence, decided: Decided) -> Found:
     if decided.stricter is None:
         return [], 0.0
     product = decided.product | decided.at_match
-    gained = cv2.morphologyEx((decided.stricter & ~product).astype(np.uint8), cv2.MORPH_OPEN, disc(_PART_PX))
-    labels, stats = components(gained, 4)
-    area = max(1, int(np.count_nonzero(product)))
     lost = np.zeros_like(product)
-    for label in np.flatnonzero(stats[1:, cv2.CC_STAT_AREA] > _ONE_PART_MORE * area) + 1:
-        part = labels == label
+    for part in _whole_parts(decided.stricter & ~product, product):
         depth = median(np.clip(-evidence.tone[part], 0, 1))
         if median(evidence.tint[part]) > _TINTED + _TINTED_IN_SHADOW * depth:
             lost |= part
-    share = int(np.count_nonzero(lost)) / area
-    if not share:
+    if not lost.any():
         return [], 0.0
-    at = places(lost, decided.product, "kept at a stricter match")
+    at, share = places(lost, decided.product, "kept at a stricter match"), _share(lost, product)
     said = f"a stricter backdrop match would keep a part more, {named(at)} ({share:.1%} of the product's area); is it lost?"
     return [(said, at)], min(0.3, 2 * share)
 
 
-#: An opening that only a looser match finds is worth a look where it is so large (of the product's area), has no more colour than
-#: that (median tint, log units), and lies inside, so many pixels away from the outline: of 400 composites there was one, and it
-#: was one. What a looser match takes of a product lies along its outline, or has a tint from 0.15 on.
-_ONE_OPENING_MORE, _UNTINTED, _INSIDE_PX = 0.008, 0.08, 2
+#: An opening that only a looser match finds, as large and as broad, is worth a look where it has no more colour than that (median
+#: tint, log units) and lies inside, so many pixels away from the outline: of 400 composites there was one such place, and it was
+#: an opening. What a looser match takes of a product lies along its outline, or has a tint from 0.15 on.
+_UNTINTED, _INSIDE_PX = 0.08, 2
 
 
 def _one_opening_more(evidence: Evidence, decided: Decided) -> Found:
@@ -81,19 +79,23 @@ def _one_opening_more(evidence: Evidence, decided: Decided) -> Found:
     if decided.looser is None or decided.clear:
         return [], 0.0
     product = decided.product & decided.at_match
-    gone = cv2.morphologyEx((product & ~decided.looser).astype(np.uint8), cv2.MORPH_OPEN, disc(_PART_PX))
-    labels, stats = components(gone, 4)
-    area = max(1, int(np.count_nonzero(product)))
-    large = np.flatnonzero(stats[1:, cv2.CC_STAT_AREA] > _ONE_OPENING_MORE * area) + 1
-    opened = np.zeros_like(product)
-    if large.size:
-        outline = near(outside_of(product), _INSIDE_PX)
-        for place in (labels == label for label in large):
-            if median(evidence.tint[place]) < _UNTINTED and not outline[place].any():
-                opened |= place
-    share = int(np.count_nonzero(opened)) / area
-    if not share:
+    neutral = [place for place in _whole_parts(product & ~decided.looser, product) if median(evidence.tint[place]) < _UNTINTED]
+    outline = near(outside_of(product), _INSIDE_PX) if neutral else product
+    opened = np.logical_or.reduce([np.zeros_like(product), *(place for place in neutral if not outline[place].any())])
+    if not opened.any():
         return [], 0.0
-    at = places(opened, decided.product, "opens at a looser match")
+    at, share = places(opened, decided.product, "opens at a looser match"), _share(opened, product)
     said = f"a looser backdrop match would open a place, {named(at)} ({share:.1%} of the product's area); is it backdrop?"
     return [(said, at)], min(0.3, 5 * share)
+
+
+def _whole_parts(mask: Mask, product: Mask) -> Iterator[Mask]:
+    """What of a mask (H, W) is broad and, as one part (H, W), large against a product (H, W)."""
+    labels, stats = components(cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, disc(_PART_PX)), 4)
+    least = _WHOLE_PART * np.count_nonzero(product)
+    for label in np.flatnonzero(stats[1:, cv2.CC_STAT_AREA] > least) + 1:
+        yield labels == label
+
+
+def _share(part: Mask, product: Mask) -> float:
+    return int(np.count_nonzero(part)) / max(1, int(np.count_nonzero(product)))

@@ -42,7 +42,8 @@ def pale_openings(evidence: Evidence, product: Mask) -> Mask:
     whole, outside = np.count_nonzero(product), outside_of(product)
     for here, place in places_of(~product & ~outside, 4, round(_SMALL_OPENING * whole)):
         large = np.count_nonzero(place) >= WORTH_AN_OPENING * whole
-        if _is_pale(evidence, here, place, *((_AS_EVEN_AS_A_LABEL, _DARK_ONE_AS_EVEN) if large else (_SMALL_ONE_AS_EVEN, 0.0))):
+        most, of_a_dark_one = (_AS_EVEN_AS_A_LABEL, _DARK_ONE_AS_EVEN) if large else (_SMALL_ONE_AS_EVEN, 0.0)
+        if _is_pale(evidence, here, place, most, of_a_dark_one):
             inside[here] |= place
     closed = cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_CLOSE, disc(_GAP_PX // 2)) > 0
     for here, place in places_of(~closed & ~outside_of(closed) & outside, 4, round(WORTH_AN_OPENING * whole)):
@@ -52,7 +53,8 @@ def pale_openings(evidence: Evidence, product: Mask) -> Mask:
 
 
 def _is_pale(evidence: Evidence, here: tuple[slice, slice], place: Mask, most: float, of_a_dark_one: float) -> bool:
-    """Whether a place (h, w) is darker than the backdrop and uneven up to so much, and does not show its paper."""
+    """Whether a place (h, w) is darker than the backdrop and uneven up to so much, a dark one up to less, and does not show its
+    paper."""
     inner = shrunk(place, MIXED_PX)
     if not inner.any():
         return False

@@ -157,10 +157,8 @@ def _largest_part(mask: Mask, around: Mask, soft: Mask) -> tuple[Mask, int]:
     and is no shadow, which borders on `soft` backdrop (H, W); and the area of the largest part."""
     broad = cv2.morphologyEx(mask.astype(np.uint8), cv2.MORPH_OPEN, disc(_PART_PX))
     labels, stats = components(broad, 8)
-    border, square = (
-        (broad > 0) & (cv2.erode(broad, np.ones((3, 3), np.uint8)) == 0),
-        np.ones((2 * _BORDER_PX + 1,) * 2, np.uint8),
-    )
+    border = (broad > 0) & (cv2.erode(broad, np.ones((3, 3), np.uint8)) == 0)
+    square = np.ones((2 * _BORDER_PX + 1,) * 2, np.uint8)
     along, along_soft = (cv2.dilate(other.astype(np.uint8), square) > 0 for other in (around, around & soft))
     chosen = part_of(labels, border, along_soft, len(stats)) < _SHADOWS_BORDER
     chosen &= part_of(labels, border, along, len(stats)) > _OPEN_BORDER

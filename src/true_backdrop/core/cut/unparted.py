@@ -12,15 +12,15 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.cut.bare import ring_around
 from true_backdrop.core.cut.components import components, places_of
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import MIXED_PX, disc, median, outside_of, percentiles, shrunk
+from true_backdrop.core.cut.masks import MIXED_PX, median, outside_of, percentiles, shrunk
 from true_backdrop.core.cut.own_light import against_backdrop
-from true_backdrop.core.picture import Region
 
-#: An opening has so many pixels at least; so many are looked at. Its border is so wide; beyond that product is looked at from and
-#: to so many pixels away, as means over so wide a square.
-_LEAST_PX, _MOST, _BORDER_PX, _OUT_PX, _SQUARE_PX = 80, 100, 2, (2, 7), 9
+#: An opening has so many pixels at least; so many are looked at. The product beyond it is looked at from and to so many pixels
+#: away, as means over so wide a square.
+_LEAST_PX, _MOST, _OUT_PX, _SQUARE_PX = 80, 100, (2, 7), 9
 #: What goes on is so near to the opening as a whole (tone and tint, log units), and hardly darker: it may be a shadow in it. Of
 #: surfaces it was 0.053 off at most, and darker by 0.028. It does so along so many pixels of the border: of openings on 1,000
 #: composites 6 at most, of surfaces that were taken for one 8 and more.
@@ -43,46 +43,40 @@ def unparted(evidence: Evidence, product: Mask) -> Mask:
     if evidence.grain is not None:
         return found
     for here, place in islice(places_of(~product & ~outside_of(product), 4, _LEAST_PX), _MOST):
-        rows, columns = here
-        around = Region(rows.start, columns.start, rows.stop, columns.stop).grown(_OUT_PX[1] + 1, *product.shape)
-        opening = np.zeros((around.bottom - around.top, around.right - around.left), bool)
-        opening[rows.start - around.top :, columns.start - around.left :][: place.shape[0], : place.shape[1]] = place
-        if _goes_on(evidence.view(around.slices), product[around.slices], opening):
+        if _has_own_light(evidence, here, place) and _goes_on(evidence, product, here, place):
             found[here] |= place
     return found
 
 
-def _goes_on(evidence: Evidence, product: Mask, opening: Mask) -> bool:
-    """Whether an opening (h, w) of a product (h, w) is parted from most of that, and a stretch of its border parts nothing."""
-    close, far = (cv2.dilate(opening.astype(np.uint8), disc(px)) > 0 for px in _OUT_PX)
-    border = (cv2.dilate(opening.astype(np.uint8), disc(_BORDER_PX)) > 0) & product
-    beyond = product & far & ~close
-    told = border & (_share(beyond) > _ENOUGH)
-    other = np.zeros(opening.shape, np.float32)
-    for plane in (np.clip(evidence.tone, -2, 2), evidence.tint):
-        other = np.maximum(other, np.abs(median(plane[opening]) - _mean(plane, beyond)))
-    if np.count_nonzero(told & (other > _UNLIKE)) < _MOSTLY * np.count_nonzero(border) or not _has_own_light(evidence, opening):
+def _goes_on(evidence: Evidence, product: Mask, here: tuple[slice, slice], opening: Mask) -> bool:
+    """Whether an opening (h, w) of a product (H, W) is parted from most of that, and a stretch of its border parts nothing."""
+    around, ring = ring_around(evidence.shape, here, opening, (0, _OUT_PX[1]))
+    _, beyond = ring_around(evidence.shape, here, opening, _OUT_PX)
+    border, beyond = ring & ~beyond & product[around], beyond & product[around]
+    share = _blurred(beyond.astype(np.float32))
+
+    def off(plane: Plane) -> Plane:
+        """How far the mean of what is beyond is off the opening's median."""
+        mean = _blurred(np.where(beyond, plane[around], np.float32(0))) / np.maximum(share, np.float32(1e-4))
+        return np.asarray(mean - median(plane[here][opening]), np.float32)
+
+    told, tone, tint = border & (share > _ENOUGH), off(np.maximum(evidence.tone, np.float32(-2))), off(evidence.tint)
+    other = np.maximum(np.abs(tone), np.abs(tint))
+    if np.count_nonzero(told & (other > _UNLIKE)) < _MOSTLY * np.count_nonzero(border):
         return False
-    darker = _mean(evidence.tone, beyond) < median(evidence.tone[opening]) - _HARDLY_DARKER
-    _, stats = components(told & (other < _AS_OPENING) & ~darker, 8)
-    return int(stats[1:, cv2.CC_STAT_AREA].max(initial=0)) >= _LONG_PX * _BORDER_PX
+    _, stats = components(told & (other < _AS_OPENING) & (tone >= -_HARDLY_DARKER), 8)
+    return int(stats[1:, cv2.CC_STAT_AREA].max(initial=0)) >= _LONG_PX * _OUT_PX[0]
 
 
-def _has_own_light(evidence: Evidence, opening: Mask) -> bool:
+def _has_own_light(evidence: Evidence, here: tuple[slice, slice], opening: Mask) -> bool:
+    """Whether the light of an opening (h, w) does not follow the fall-off of the backdrop's."""
     inner = shrunk(opening, MIXED_PX)
     if not inner.any():
         return False
-    tone, bare = evidence.tone[inner], evidence.bare[inner]
+    tone, bare = evidence.tone[here][inner], evidence.bare[here][inner]
     low, high = percentiles(bare, 5, 95)
     return high - low > _VARIES and against_backdrop(tone, bare) < _FALLS
 
 
-def _share(mask: Mask) -> Plane:
-    """How much of the square around each pixel lies in a mask (h, w)."""
-    return np.asarray(cv2.blur(mask.astype(np.float32), (_SQUARE_PX, _SQUARE_PX)), np.float32)
-
-
-def _mean(plane: Plane, mask: Mask) -> Plane:
-    """The mean of a plane (h, w) over what of the square around each pixel lies in a mask (h, w)."""
-    total = cv2.blur(np.where(mask, plane, np.float32(0)), (_SQUARE_PX, _SQUARE_PX))
-    return np.asarray(total / np.maximum(_share(mask), np.float32(1e-4)), np.float32)
+def _blurred(plane: Plane) -> Plane:
+    return np.asarray(cv2.blur(plane, (_SQUARE_PX, _SQUARE_PX)), np.float32)
