@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.bare import bare_pixels, grained, paper_within, papered
+from true_backdrop.core.cut.bare import Bare, bare_pixels, grained, paper_within, papered
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.bridged import bridged
 from true_backdrop.core.cut.clefts import clefts
@@ -21,6 +21,7 @@ from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.hue import BackdropHue
 from true_backdrop.core.cut.likeness import Likeness, likeness
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, near, without_specks
+from true_backdrop.core.cut.off_white import openings_off_white
 from true_backdrop.core.cut.openings import openings_alike
 from true_backdrop.core.cut.own_light import with_own_light
 from true_backdrop.core.cut.own_shadow import ShadowsAround
@@ -169,10 +170,7 @@ def decide(
         found |= paper_within(evidence, bare.soft & ~outside & ~found, expected)
     backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
-        backdrop |= gaps(bare.surely & ~backdrop, backdrop, evidence.long_side)
-        backdrop |= clefts(evidence, ~backdrop, backdrop, expected)
-        for places in (like.alike[box], *(evidence.tint < part * limits.tint for part in _NEUTRAL)):
-            backdrop |= openings_alike(evidence, places & ~outside, backdrop & ~outside)
+        backdrop |= _gaps_and_openings(evidence, limits, like.alike[box], bare, outside, backdrop, expected, hue)
     if opaque is not None:
         backdrop &= ~opaque[box]
     sure = _sure_product(evidence, limits, like.tint[box], backdrop)
@@ -191,6 +189,25 @@ def decide(
     inside = without_specks(inside | _surfaces(evidence, inside, material))
     product[box] = opened(evidence, limits, inside, expected) if material == "strands" else inside
     return product
+
+
+def _gaps_and_openings(
+    evidence: Evidence,
+    limits: Tolerances,
+    alike: Mask,
+    bare: Bare,
+    outside: Mask,
+    backdrop: Mask,
+    expected: Plane,
+    hue: BackdropHue,
+) -> Mask:
+    """A backdrop (h, w) with what goes on in it through gaps, and with openings that are like one that was found, or that only a
+    white backdrop could leave in doubt; of it what is `outside` (h, w) is not enclosed."""
+    found = backdrop | gaps(bare.surely & ~backdrop, backdrop, evidence.long_side)
+    found |= clefts(evidence, ~found, found, expected)
+    for places in (alike, *(evidence.tint < part * limits.tint for part in _NEUTRAL)):
+        found |= openings_alike(evidence, places & ~outside, found & ~outside)
+    return found | openings_off_white(evidence, bare.soft, ~found, expected, hue)
 
 
 _MARGIN = 8
