@@ -1,0 +1,89 @@
+"""Pale product that was left outside has a faint hue of its own: the white rim of a blade, a pale roof, a collar.
+
+Its tone and tint pass for backdrop in a light shadow, pixel by pixel. But white material hardly ever has just the backdrop's hue,
+and the mean of some pixels says so. The light that a product throws beside itself has the product's hue; only another one counts.
+"""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import EncodedRGB, Mask
+from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.decided import Decided, Found
+from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
+from true_backdrop.core.cut.places import named, places
+
+#: Means are taken over squares of so many pixels, of which so much is free (of bare backdrop: nearly all) of product and of
+#: what the lens mixes with it, up to so many pixels away; the product's own hue nearby over so many.
+_MEAN_PX, _FREE, _ALL, _MIXED_PX, _NEARBY_PX = 7, 0.25, 0.9, 2, 31
+#: So near to the product (pixels) such a part is looked for; and so far from it the backdrop's hue, in light so near to full (log
+#: units). Every so many pixels and so many of them at least say what that is, and nearly all of them (percent) how far off.
+_REACH_PX, _AWAY_PX, _LIT, _EVERY, _ENOUGH, _NEARLY_ALL = 24, 16, 0.1, 5, 60, 99
+#: A hue is another one from so many times that on, and so much at least (log units); in a shadow there is less light and more
+#: noise, and so many times more for each log unit of its depth. Only so deep a one is looked into (log units).
+_TIMES, _LEAST, _IN_SHADOW, _DEEPEST, _BRIGHTEST = 1.5, 0.012, 3.0, -0.17, 0.1
+#: What is this far from neutral (log units) has a hue to throw.
+_HAS_A_HUE = 0.1
+#: So large a place (parts of the product's area, and pixels) is worth a look: measured on composites, docs/cut.md.
+_WORTH_A_LOOK, _LEAST_PX = 0.0003, 18
+#: Darker than this, of the backdrop, there is no hue.
+_DARK = 0.02
+
+
+def faint_hue(decided: Decided) -> Found:
+    """Whether something beside an outline that nobody has touched has a hue of its own, so that it is no backdrop."""
+    if decided.clear or not np.array_equal(decided.product, decided.at_match):
+        return [], 0.0
+    busy = decided.busy
+    found = of_another_hue(busy.evidence, busy.of_proxy(decided.product))
+    if not found.any():
+        return [], 0.0
+    at = places(busy.on_proxy(found), decided.product, "a faint hue beside the product")
+    said = f"beside the product there is a faint hue that neither the backdrop nor its light has, {named(at)}; is a part lost?"
+    return [(said, at)], 0.1
+
+
+def of_another_hue(evidence: Evidence, product: Mask) -> Mask:
+    """Where (H, W) beside a product (H, W) light has a hue that neither the backdrop nor what the product throws has."""
+    found = np.zeros_like(product)
+    away = cv2.distanceTransform((~product).astype(np.uint8), cv2.DIST_L2, 5)
+    tone = cv2.blur(evidence.tone, (5, 5))
+    light = _Light(evidence.relief, away > _MIXED_PX, _MEAN_PX)
+    bare = light.hue((away > _AWAY_PX) & (light.part > _ALL) & (np.abs(tone) < _LIT), _EVERY)
+    beside = (away > _MIXED_PX) & (away < _REACH_PX) & (light.part > _FREE) & (tone > _DEEPEST) & (tone < _BRIGHTEST)
+    if not beside.any() or len(bare) < _ENOUGH:
+        return found
+    middle = np.asarray(np.median(bare, axis=0), np.float32)
+    usual = float(np.percentile(np.abs(bare - middle).max(axis=1), _NEARLY_ALL))
+    off = _beyond(light.hue(beside) - middle, _Light(evidence.relief, product, _NEARBY_PX).hue(beside))
+    least = max(_LEAST, _TIMES * usual) * (1 + _IN_SHADOW * np.clip(-tone[beside], 0, 1))
+    found[beside] = off > least
+    labels, stats = components(cv2.morphologyEx(found.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)), 8)
+    large = stats[:, cv2.CC_STAT_AREA] >= max(_LEAST_PX, _WORTH_A_LOOK * float(np.count_nonzero(product)))
+    large[0] = False
+    return np.asarray(large[labels])
+
+
+class _Light:
+    """Means of a relief (H, W, 3) over squares around each pixel, of what counts in them (H, W); `part` (H, W) of it does."""
+
+    def __init__(self, relief: EncodedRGB, counts: Mask, side: int) -> None:
+        one = counts.astype(np.uint8)
+        self.part = np.asarray(cv2.boxFilter(one, cv2.CV_32F, (side, side)), np.float32)
+        self._light = np.asarray(cv2.boxFilter(cv2.copyTo(relief, one), cv2.CV_32F, (side, side)), np.float32)
+
+    def hue(self, where: Mask, every: int = 1) -> NDArray[np.float32]:
+        """The log of each channel less their mean, (n, 3), at every so many of the pixels `where` (H, W) it is asked."""
+        light = self._light[where][::every] / np.maximum(self.part[where][::every, None], np.float32(1e-3))
+        logs = np.log(np.maximum(light, np.float32(_DARK * RELIEF_STEPS)))
+        return np.asarray(logs - logs.mean(axis=1, keepdims=True), np.float32)
+
+
+def _beyond(hue: NDArray[np.float32], products: NDArray[np.float32]) -> NDArray[np.float32]:
+    """How far off (n,) a hue (n, 3) is, but for what of it is towards the product's own (n, 3)."""
+    length = np.maximum(np.sqrt((products * products).sum(axis=1)), np.float32(1e-3))
+    along = np.maximum((hue * products).sum(axis=1), 0) / length**2 * np.minimum(length / _HAS_A_HUE, 1)
+    return np.asarray(np.abs(hue - along[:, None] * products).max(axis=1), np.float32)

@@ -1,0 +1,87 @@
+"""Pale product beside the outline that passes for backdrop, but for a faint hue of its own: that is asked about."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from tests.core.test_area import SIZE, X, Y, photographed
+from tests.core.test_rim_beyond import EMPTY, PANEL, RED
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.decided import Decided
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.faint_hue import faint_hue, of_another_hue
+from true_backdrop.core.picture import Picture
+
+#: A plate that stands out to the right of a red panel.
+PLATE = (X >= 540) & (X < 556) & (Y >= 150) & (Y < 300)
+VIOLET, NEUTRAL, RATHER_RED = (np.array(each) for each in ((0.985, 0.97, 1.01), (0.98, 0.98, 0.98), (1.02, 0.975, 0.975)))
+
+
+def _photographed(plate: np.ndarray, where: np.ndarray = PLATE, *, noise: float = 0.006, depth: float = 0.0) -> Evidence:
+    """The panel and a plate with such a part (3,) of the backdrop's light, both in a shadow of such a depth (log units)."""
+    light = np.exp(-depth)
+    shadow = np.where(np.abs(X - 420) < 280, light, 1.0) if depth else np.ones(SIZE)
+    colour = np.where(PANEL[..., None], RED, plate * light * EMPTY)
+    made = photographed((PANEL | where).astype(float), colour, noise=noise, shadow=shadow)
+    return pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
+
+
+def _found(evidence: Evidence, product: np.ndarray = PANEL) -> float:
+    """How much of the plate is found, all of which lies in it or where it borders on the backdrop."""
+    found = of_another_hue(evidence, product)
+    near_it = (X >= 536) & (X < 564) & (Y >= 142) & (Y < 308)
+    assert not (found & ~near_it).any()
+    return float(np.count_nonzero(found & PLATE) / np.count_nonzero(PLATE))
+
+
+def test_a_lost_plate_is_found_by_its_hue() -> None:
+    assert _found(_photographed(VIOLET)) > 0.5
+
+
+def test_a_whole_product_has_nothing_of_another_hue_beside_it() -> None:
+    assert _found(_photographed(VIOLET), PANEL | PLATE) == 0
+
+
+@pytest.mark.parametrize("plate", [NEUTRAL, RATHER_RED], ids=["no hue", "what the panel throws"])
+def test_no_hue_and_the_products_own_say_nothing(plate: np.ndarray) -> None:
+    assert _found(_photographed(plate)) == 0
+
+
+def test_in_more_noise_more_is_needed() -> None:
+    assert _found(_photographed(VIOLET, noise=0.06)) == 0
+
+
+def test_in_a_shadow_more_is_needed_and_in_a_deep_one_nothing_is_asked() -> None:
+    fainter = 0.65 * (VIOLET - 1) + 1
+    assert _found(_photographed(fainter, depth=0.1)) < 0.2 < 0.4 < _found(_photographed(fainter))
+    assert _found(_photographed(VIOLET, depth=0.1)) > 0.4
+    assert _found(_photographed(VIOLET, depth=0.25)) == 0
+
+
+def test_what_is_small_is_chance() -> None:
+    tiny = PLATE & (np.abs(Y - 200) < 3) & (X < 551)
+    assert _found(_photographed(VIOLET, tiny)) == 0
+
+
+def test_without_bare_backdrop_around_nothing_can_be_said() -> None:
+    evidence, box = _photographed(VIOLET), (slice(105, 355), slice(180, 556))
+    assert not of_another_hue(evidence.part(box), PANEL[box]).any()
+
+
+def _decided(product: np.ndarray) -> Decided:
+    made = photographed((PANEL | PLATE).astype(float), np.where(PANEL[..., None], RED, VIOLET * EMPTY))
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    return Decided(product, product, product, np.zeros(SIZE, bool), 50, 0.0, prepared.busy, product)
+
+
+def test_it_is_asked_about_with_its_place_but_not_where_somebody_has_touched_or_the_product_is_clear() -> None:
+    decided = _decided(PANEL)
+    ((said, (place,)),) = faint_hue(decided)[0]
+    assert "faint hue" in said and "right side" in said
+    assert place.left > 0.7
+    assert faint_hue(replace(decided, at_match=PANEL | PLATE)) == ([], 0.0)
+    assert faint_hue(replace(decided, clear=True)) == ([], 0.0)
+    assert faint_hue(_decided(PANEL | PLATE)) == ([], 0.0)
