@@ -12,7 +12,8 @@ from tests.core.test_rim_beyond import EMPTY, PANEL, RED
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.decided import Decided
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.faint_hue import faint_hue, of_another_hue
+from true_backdrop.core.cut.faint_hue import of_another_hue, parts_of_another_hue
+from true_backdrop.core.cut.hue_doubt import hue_beside
 from true_backdrop.core.picture import Picture
 
 #: A plate that stands out to the right of a red panel.
@@ -67,8 +68,52 @@ def test_what_is_small_is_chance() -> None:
 
 
 def test_without_bare_backdrop_around_nothing_can_be_said() -> None:
-    evidence, box = _photographed(VIOLET), (slice(105, 355), slice(180, 556))
+    evidence, box = _photographed(VIOLET), (slice(105, 355), slice(180, 552))
     assert not of_another_hue(evidence.part(box), PANEL[box]).any()
+
+
+#: A strip of the table below the panel that a stricter match takes for product.
+STRIP = (X >= 200) & (X < 520) & (Y >= 355) & (Y < 375)
+
+
+def _added(more: dict[int, np.ndarray], product: np.ndarray = PANEL) -> tuple[np.ndarray, list[int]]:
+    """What of the panel with a lost plate is added, where stricter matches have so much more; and which of these were decided."""
+    asked = []
+
+    def at_match(match: int) -> np.ndarray:
+        asked.append(match)
+        return product | more[match]
+
+    return parts_of_another_hue(_photographed(VIOLET), product, at_match), asked
+
+
+def test_a_part_that_a_stricter_match_has_and_its_hue_tells_is_added() -> None:
+    added, asked = _added({30: PLATE | STRIP, 15: PLATE | STRIP})
+    assert (added == PLATE).all() and asked == [30]
+
+
+def test_the_strictest_match_is_asked_for_what_the_other_leaves() -> None:
+    added, asked = _added({30: STRIP, 15: PLATE})
+    assert (added == PLATE).all() and asked == [30, 15]
+
+
+def test_what_is_many_times_as_large_is_not_told_by_it() -> None:
+    wide = ~PANEL & (Y > 100) & (X > 100)
+    assert not _added({30: wide, 15: wide})[0].any()
+
+
+def test_without_such_a_hue_no_other_match_is_decided() -> None:
+    added, asked = _added({}, PANEL | PLATE)
+    assert not added.any() and asked == []
+
+
+def test_they_are_added_when_a_cut_is_decided(monkeypatch: pytest.MonkeyPatch) -> None:
+    busy = _decided(PANEL).busy
+    monkeypatch.setattr("true_backdrop.core.cut.region.decide", lambda *_: busy.of_proxy(PANEL | PLATE))
+    plate = busy.of_proxy(PLATE)
+    assert busy.completed(busy.of_proxy(PANEL), "auto")[plate].mean() > 0.95
+    for material in ("strands", "clear"):
+        assert busy.completed(busy.of_proxy(PANEL), material)[plate].mean() < 0.5
 
 
 def _decided(product: np.ndarray) -> Decided:
@@ -79,9 +124,9 @@ def _decided(product: np.ndarray) -> Decided:
 
 def test_it_is_asked_about_with_its_place_but_not_where_somebody_has_touched_or_the_product_is_clear() -> None:
     decided = _decided(PANEL)
-    ((said, (place,)),) = faint_hue(decided)[0]
+    ((said, (place,)),) = hue_beside(decided)[0]
     assert "faint hue" in said and "right side" in said
     assert place.left > 0.7
-    assert faint_hue(replace(decided, at_match=PANEL | PLATE)) == ([], 0.0)
-    assert faint_hue(replace(decided, clear=True)) == ([], 0.0)
-    assert faint_hue(_decided(PANEL | PLATE)) == ([], 0.0)
+    assert hue_beside(replace(decided, at_match=PANEL | PLATE)) == ([], 0.0)
+    assert hue_beside(replace(decided, clear=True)) == ([], 0.0)
+    assert hue_beside(_decided(PANEL | PLATE)) == ([], 0.0)

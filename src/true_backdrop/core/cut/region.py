@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 import cv2
 import numpy as np
@@ -15,6 +16,7 @@ from true_backdrop.core.cut.clefts import clefts
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.continued import continued
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.faint_hue import parts_of_another_hue
 from true_backdrop.core.cut.flanks import flanks_by_light
 from true_backdrop.core.cut.hole_criteria import HoleCriteria
 from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
@@ -57,13 +59,14 @@ class Busy:
         return decide(self.evidence, match, material, self.opaque, self.closing)
 
     def completed(self, product: Mask, material: Material) -> Mask:
-        """What was decided there, with parts that their colour tells (tinted.py), and limbs and outline continued where they give
-        way unseen (bridged.py, continued.py)."""
+        """What was decided there, with parts that their colour tells (tinted.py, faint_hue.py), and limbs and outline continued
+        where they give way unseen (bridged.py, continued.py)."""
         if material == "clear":
             return product
         edges = self.closing.strength
         if material != "strands":
             product = product | tinted_parts(self.evidence, product)
+            product |= parts_of_another_hue(self.evidence, product, partial(self.decide, material=material))
         return continued(bridged(product, self.evidence, edges), self.evidence, edges)
 
     def of_proxy(self, product: Mask) -> Mask:

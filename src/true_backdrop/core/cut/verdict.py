@@ -21,8 +21,8 @@ from true_backdrop.core.cut.doubt import (
     product_like,
 )
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.faint_hue import faint_hue
 from true_backdrop.core.cut.glass import might_be_glass
+from true_backdrop.core.cut.hue_doubt import hue_beside
 from true_backdrop.core.cut.notched import notched
 from true_backdrop.core.cut.other_match import at_other_matches
 from true_backdrop.core.cut.outline_doubt import at_the_foot, edges, nearly_backdrop, softness
@@ -78,7 +78,7 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
         partial(notched, evidence, decided),
         partial(stepped, evidence, decided),
         partial(rim_beyond, decided, line),
-        partial(faint_hue, decided),
+        partial(hue_beside, decided),
         partial(small_signs, evidence, decided, inside.openings, line),
     )
     for sign in signs:
