@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import cv2
 import numpy as np
 import pytest
 
@@ -65,6 +66,16 @@ def test_in_a_shadow_more_is_needed_and_in_a_deep_one_nothing_is_asked() -> None
 def test_what_is_small_is_chance() -> None:
     tiny = PLATE & (np.abs(Y - 200) < 3) & (X < 551)
     assert _found(_photographed(VIOLET, tiny)) == 0
+
+
+def test_where_colour_is_coarser_than_light_it_spreads_over_edges_and_says_nothing() -> None:
+    """As in a small JPEG file, where blocks of sixteen pixels have one colour, more or less."""
+    evidence = _photographed(VIOLET)
+    light = evidence.relief.astype(np.float32)
+    level = light.mean(axis=2, keepdims=True)
+    smooth = cv2.GaussianBlur(light - level, (0, 0), 2.0)
+    coarse = replace(evidence, relief=np.clip(level + smooth + 0.5, 0, 255).astype(np.uint8))
+    assert _found(evidence) > 0.5 and _found(coarse) == 0
 
 
 def test_without_bare_backdrop_around_nothing_can_be_said() -> None:

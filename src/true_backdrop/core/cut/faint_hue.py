@@ -18,13 +18,17 @@ from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
 
 #: Means are taken over squares of so many pixels, of which so much is free (of bare backdrop: nearly all) of product and of
 #: what the lens mixes with it, up to so many pixels away; the product's own hue nearby over so many.
-_MEAN_PX, _FREE, _ALL, _MIXED_PX, _NEARBY_PX = 7, 0.25, 0.9, 2, 31
+_MEAN_PX, _FREE, _ALL, _MIXED_PX, _NEARBY_PX = 7, 0.25, 0.9, 2, 63
 #: So near to the product (pixels) such a part is looked for; and so far from it the backdrop's hue, in light so near to full (log
 #: units). At every so many pixels each way so many at least say what that is, and nearly all of them (percent) how far off.
 _REACH_PX, _AWAY_PX, _LIT, _EVERY, _ENOUGH, _NEARLY_ALL = 24, 16, 0.1, 3, 60, 99
 #: A hue is another one from so many times that on, and so much at least (log units); in a shadow there is less light and more
 #: noise, and so many times more for each log unit of its depth. Only so deep a one is looked into (log units).
 _TIMES, _LEAST, _IN_SHADOW, _DEEPEST, _BRIGHTEST = 1.5, 0.012, 3.0, -0.17, 0.1
+#: From pixel to pixel noise changes colour 1.4 times as much as light where each channel has its own. On the proxy of a large
+#: file it is 1.0 times and more, of a JPEG file of quality 85 as well; of one that is hardly larger 0.6 times at most (measured).
+#: What changes light the most is an edge and no noise: all but so much (percent).
+_COARSE, _NO_EDGE = 0.8, 97
 #: What is this far from neutral (log units) has a hue to throw.
 _HAS_A_HUE = 0.1
 #: So large a place (parts of the product's area, and pixels) is worth a look: measured on composites, docs/cut.md.
@@ -60,9 +64,10 @@ def of_another_hue(evidence: Evidence, product: Mask) -> Mask:
     away = cv2.distanceTransform((~product).astype(np.uint8), cv2.DIST_L2, 5)
     tone = cv2.blur(evidence.tone, (5, 5))
     light = _Light(evidence.relief, away > _MIXED_PX, _MEAN_PX)
-    bare = light.hue((away > _AWAY_PX) & (light.part > _ALL) & (np.abs(tone) < _LIT), _EVERY)
+    lit = (away > _AWAY_PX) & (light.part > _ALL) & (np.abs(tone) < _LIT)
+    bare = light.hue(lit, _EVERY)
     beside = (away > _MIXED_PX) & (away < _REACH_PX) & (light.part > _FREE) & (tone > _DEEPEST) & (tone < _BRIGHTEST)
-    if not beside.any() or bare.shape[1] < _ENOUGH:
+    if not beside.any() or bare.shape[1] < _ENOUGH or _is_coarse(evidence.relief[::_EVERY], lit[::_EVERY]):
         return found
     middle = np.asarray(np.median(bare, axis=1, keepdims=True), np.float32)
     usual = float(np.percentile(np.abs(bare - middle).max(axis=0), _NEARLY_ALL))
@@ -73,6 +78,17 @@ def of_another_hue(evidence: Evidence, product: Mask) -> Mask:
     large = stats[:, cv2.CC_STAT_AREA] >= max(_LEAST_PX, _WORTH_A_LOOK * float(np.count_nonzero(product)))
     large[0] = False
     return np.asarray(large[labels])
+
+
+def _is_coarse(relief: EncodedRGB, bare: Mask) -> bool:
+    """Whether colour is coarser than light in what is `bare` (h, w) of a relief (h, w, 3), as a JPEG file has it: then it spreads
+    over an edge by whole blocks of its pixels."""
+    both = bare[:, 1:] & bare[:, :-1]
+    ahead, behind = (np.log(np.maximum(side[both], 1).astype(np.float32)) for side in (relief[:, 1:], relief[:, :-1]))
+    change = ahead - behind
+    level = change.mean(axis=1)
+    usual = np.abs(level) <= np.percentile(np.abs(level), _NO_EDGE) if level.size else np.zeros(0, bool)
+    return bool(usual.any() and np.std((change - level[:, None])[usual]) < _COARSE * np.std(level[usual]))
 
 
 class _Light:
