@@ -78,6 +78,20 @@ def test_where_colour_is_coarser_than_light_it_spreads_over_edges_and_says_nothi
     assert _found(evidence) > 0.5 and _found(coarse) == 0
 
 
+def test_what_is_brighter_than_the_backdrop_is_told_by_that() -> None:
+    assert _found(_photographed(1.15 * VIOLET)) == 0
+
+
+def test_what_is_farther_away_may_be_anything() -> None:
+    spot = (np.abs(X - 576) < 10) & (np.abs(Y - 220) < 10)
+    assert not of_another_hue(_photographed(VIOLET, spot), PANEL).any()
+
+
+def test_where_hardly_any_backdrop_is_seen_around_nothing_can_be_said() -> None:
+    evidence, box = _photographed(VIOLET), (slice(105, 200), slice(180, 559))
+    assert not of_another_hue(evidence.part(box), PANEL[box]).any()
+
+
 def test_without_bare_backdrop_around_nothing_can_be_said() -> None:
     evidence, box = _photographed(VIOLET), (slice(105, 355), slice(180, 552))
     assert not of_another_hue(evidence.part(box), PANEL[box]).any()

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from tests.core.test_area import SIZE, X, Y, _sharp
-from tests.scenes import _encode
+from tests.scenes import _encode, scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.bare import bare_pixels
 from true_backdrop.core.cut.evidence import Evidence
@@ -16,7 +16,7 @@ from true_backdrop.core.cut.off_white import openings_off_white
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Picture
 
-GREY, WHITE, BLUE = np.array([0.3, 0.3, 0.3]), np.array([0.75, 0.74, 0.72]), np.array([0.25, 0.4, 0.7])
+GREY, WHITE, BLUE = np.array([0.3, 0.3, 0.3]), np.array([0.75, 0.74, 0.72]), np.array([0.5, 0.65, 0.85])
 FIGURE = (np.abs(X - 360) < 120) & (np.abs(Y - 240) < 140)
 SHIRT = FIGURE & (Y < 150)
 RED = np.array([0.4, 0.02, 0.05])
@@ -94,7 +94,7 @@ def test_the_rest_of_a_place_was_left_for_a_reason() -> None:
 
 
 def test_a_slender_one_is_left_to_those_that_look_for_gaps() -> None:
-    assert not _opens(GREY, half=(4, 40))
+    assert not _opens(GREY, half=(5, 40))
 
 
 def test_where_grain_is_seen_it_has_told() -> None:
@@ -107,3 +107,16 @@ def test_what_lacks_even_a_faint_grain_is_product() -> None:
 
 def test_what_is_of_another_hue_on_the_whole_is_product() -> None:
     assert not _opens(GREY, half=(20, 40), tinted=0.03)
+
+
+def test_a_small_place_may_not_be_tinted_either() -> None:
+    assert _opens(GREY, half=(6, 9)) and not _opens(GREY, half=(6, 9), tinted=0.06)
+
+
+def test_what_is_found_so_is_backdrop_when_a_cut_is_decided(monkeypatch: pytest.MonkeyPatch) -> None:
+    made = scene()
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    body = made.alpha > 0.5
+    assert pipeline.product_at(prepared, 50, "auto")[body].mean() > 0.9
+    monkeypatch.setattr("true_backdrop.core.cut.region.openings_off_white", lambda _, __, inside, *___: inside)
+    assert not pipeline.product_at(prepared, 50, "auto")[body].any()
