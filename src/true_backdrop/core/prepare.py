@@ -132,9 +132,9 @@ def prepare_guessed(frame: Picture, box: FramingBox | None = None) -> Prepared:
     # Inside a framing box the rim of the frame does not count.
     if box is not None or is_plain(taken, guess):
         return _with_its_noise(replace(prepare_proxies(taken, guess, size, box, rounding), guessed="plain"), frame, box)
-    return _with_its_noise(
-        replace(prepare_proxies(taken, proposed_backdrop(taken), size, box, rounding), guessed="patterned"), frame, box
-    )
+    prepared = prepare_proxies(taken, proposed_backdrop(taken), size, box, rounding)
+    prepared = replace(prepared, guessed="patterned", busy=replace(prepared.busy, patterned=True))
+    return _with_its_noise(prepared, frame, box)
 
 
 def _with_its_noise(prepared: Prepared, frame: Picture, box: FramingBox | None) -> Prepared:

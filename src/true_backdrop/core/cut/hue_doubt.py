@@ -11,9 +11,9 @@ from true_backdrop.core.cut.places import named, places
 
 def hue_beside(decided: Decided) -> Found:
     """Whether something beside an outline that nobody has touched has a hue of its own, so that it is no backdrop."""
-    if decided.clear or not np.array_equal(decided.product, decided.at_match):
-        return [], 0.0
     busy = decided.busy
+    if decided.clear or busy.patterned or not np.array_equal(decided.product, decided.at_match):
+        return [], 0.0
     found = of_another_hue(busy.evidence, busy.of_proxy(decided.product))
     if not found.any():
         return [], 0.0

@@ -45,7 +45,7 @@ class Busy:
     """The part of a proxy of some shape (H, W) that has anything to decide, and the evidence there.
 
     `closing` is what its faint edges enclose, `opaque` what a silhouette frame shows to be product (silhouette.py), where
-    there is one.
+    there is one; `patterned` says that the backdrop is only a proposal, whose hue says nothing (patterned.py).
     """
 
     region: Region
@@ -53,6 +53,7 @@ class Busy:
     shape: tuple[int, int]
     closing: Closing
     opaque: Mask | None = None
+    patterned: bool = False
 
     def decide(self, match: float, material: Material) -> Mask:
         """The product at a match, as a mask of the busy part; see `decide`."""
@@ -66,7 +67,8 @@ class Busy:
         edges = self.closing.strength
         if material != "strands":
             product = product | tinted_parts(self.evidence, product)
-            product |= parts_of_another_hue(self.evidence, product, partial(self.decide, material=material))
+            if not self.patterned:
+                product |= parts_of_another_hue(self.evidence, product, partial(self.decide, material=material))
         return continued(bridged(product, self.evidence, edges), self.evidence, edges)
 
     def of_proxy(self, product: Mask) -> Mask:

@@ -33,6 +33,7 @@ from true_backdrop.core.cut.rim_beyond import line_of, rim_beyond
 from true_backdrop.core.cut.small_signs import small_signs
 from true_backdrop.core.cut.stepped import stepped
 from true_backdrop.core.cut.stumps import stumps
+from true_backdrop.core.cut.twins import twins
 from true_backdrop.core.cut.woven import woven
 
 
@@ -79,6 +80,7 @@ def judge(aligned: Aligned, evidence: Evidence, plainly: Evidence, decided: Deci
         partial(stepped, evidence, decided),
         partial(rim_beyond, decided, line),
         partial(hue_beside, decided),
+        partial(twins, decided),
         partial(small_signs, evidence, decided, inside.openings, line),
     )
     for sign in signs:

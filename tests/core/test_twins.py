@@ -1,0 +1,63 @@
+"""Of two places that are alike one was taken for an opening and one for product: that is asked about."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from tests.core.test_area import SIZE, X, Y, photographed
+from tests.core.test_rim_beyond import EMPTY, PANEL, RED
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.decided import Decided
+from true_backdrop.core.cut.twins import twins, unlike_twins
+from true_backdrop.core.picture import Picture
+
+LEFT_EYE, RIGHT_EYE = (np.hypot(X - 290, Y - 220) < 30), (np.hypot(X - 430, Y - 220) < 30)
+
+
+def _prepared(other: tuple[float, float, float] = (0.94, 0.94, 0.94), right: np.ndarray = RIGHT_EYE) -> pipeline.Prepared:
+    """A red panel with one eye in the backdrop's light, and another in such a part (3,) of it."""
+    colour = np.where(LEFT_EYE[..., None], EMPTY, np.where(right[..., None], np.array(other) * EMPTY, RED))
+    made = photographed(PANEL.astype(float), colour)
+    return pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+
+
+def _found(prepared: pipeline.Prepared, product: np.ndarray = PANEL & ~LEFT_EYE) -> np.ndarray:
+    return unlike_twins(prepared.evidence, product)
+
+
+def test_an_eye_that_was_opened_is_found_with_the_one_that_was_not() -> None:
+    found = _found(_prepared())
+    assert found[LEFT_EYE].mean() > 0.9 and found[RIGHT_EYE].mean() > 0.8
+    assert not (found & ~LEFT_EYE & ~RIGHT_EYE).any()
+
+
+def test_where_both_are_open_or_both_product_nothing_is() -> None:
+    assert not _found(_prepared(), PANEL & ~LEFT_EYE & ~RIGHT_EYE).any()
+    assert not _found(_prepared(), PANEL).any()
+
+
+@pytest.mark.parametrize("other", [(0.8, 0.8, 0.8), (1.0, 0.9, 0.9)], ids=["darker", "tinted"])
+def test_what_is_of_another_light_is_no_twin(other: tuple[float, float, float]) -> None:
+    assert not _found(_prepared(other)).any()
+
+
+@pytest.mark.parametrize(
+    "right",
+    [np.hypot(X - 430, Y - 220) < 14, np.hypot(X - 430, Y - 220) < 60, (np.abs(X - 360) < 150) & (np.abs(Y - 320) < 10)],
+    ids=["smaller", "larger", "longer"],
+)
+def test_what_is_of_another_size_is_no_twin(right: np.ndarray) -> None:
+    assert not _found(_prepared(right=right)).any()
+
+
+def test_it_is_asked_about_but_not_where_somebody_has_touched_or_the_product_is_clear() -> None:
+    product = PANEL & ~LEFT_EYE
+    decided = Decided(product, product, product, np.zeros(SIZE, bool), 50, 0.0, _prepared().busy, product)
+    ((said, at),) = twins(decided)[0]
+    assert "alike" in said and at
+    assert twins(replace(decided, at_match=PANEL)) == ([], 0.0)
+    assert twins(replace(decided, clear=True)) == ([], 0.0)
+    assert twins(replace(decided, product=PANEL, at_match=PANEL)) == ([], 0.0)
