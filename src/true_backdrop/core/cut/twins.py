@@ -24,7 +24,7 @@ _PALE, _NEUTRAL = 0.35, 0.12
 #: pixels. A place of product is so large at least.
 _LEAST, _MIXED, _LEAST_PX, _LEAST_TWIN = 0.007, 5, 12, 0.003
 #: Two are alike that differ by so much at most in tone and tint (log units), and have such parts of each other's area and
-#: length. Of 1,583 composites 15 had such a pair; 14 of these were off by more than 1 %, six of them called clean.
+#: length. Of 1,583 composites 12 had such a pair; 11 of these were off by more than 1 %, six of them called clean.
 _TONE, _TINT, _AREA, _LENGTH = 0.12, 0.06, (0.3, 3.0), (0.5, 2.0)
 
 
