@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.places import Place
 from true_backdrop.core.cut.region import Busy
@@ -50,3 +52,9 @@ class Decided:
     strands: Mask | None = None
     veiled: Mask | None = None
     printed: Mask | None = None
+
+    @property
+    def by_itself(self) -> bool:
+        """Whether the program decided it by itself, of a product that is not clear: through glass what speaks against others is
+        usual, and what somebody has touched they have looked at."""
+        return not self.clear and np.array_equal(self.product, self.at_match)

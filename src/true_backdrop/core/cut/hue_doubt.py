@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.faint_hue import of_another_hue
 from true_backdrop.core.cut.places import named, places
@@ -12,7 +10,7 @@ from true_backdrop.core.cut.places import named, places
 def hue_beside(decided: Decided) -> Found:
     """Whether something beside an outline that nobody has touched has a hue of its own, so that it is no backdrop."""
     busy = decided.busy
-    if decided.clear or busy.patterned or not np.array_equal(decided.product, decided.at_match):
+    if busy.patterned or not decided.by_itself:
         return [], 0.0
     found = of_another_hue(busy.evidence, busy.of_proxy(decided.product))
     if not found.any():

@@ -47,7 +47,7 @@ def line_of(decided: Decided) -> Later[tuple[Mask, float]]:
 
 def rim_beyond(decided: Decided, line: Later[tuple[Mask, float]]) -> Found:
     """Whether a line runs along an outline that nobody has touched, so that the product may go on up to it."""
-    if decided.clear or not np.array_equal(decided.product, decided.at_match):
+    if not decided.by_itself:
         return [], 0.0
     along, length = line.get()
     if length <= WORTH_A_LOOK:

@@ -65,7 +65,7 @@ def small_signs(evidence: Evidence, decided: Decided, openings: Mask | None = No
     `openings` (H, W) in the product may be some into which a shadow falls, so few that they alone are not asked about; `line` is
     the longest one beside the outline (rim_beyond.py).
     """
-    if decided.clear or not np.array_equal(decided.product, decided.at_match):
+    if not decided.by_itself:
         return [], 0.0
     signs = signs_of(evidence, decided, openings, line)
     total = sum(sign.counts for sign in signs)
