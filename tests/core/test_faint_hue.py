@@ -10,12 +10,15 @@ import pytest
 
 from tests.core.test_area import SIZE, X, Y, photographed
 from tests.core.test_rim_beyond import EMPTY, PANEL, RED
+from tests.scenes import scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.decided import Decided
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.faint_hue import of_another_hue, parts_of_another_hue
 from true_backdrop.core.cut.hue_doubt import hue_beside
+from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.picture import Picture
+from true_backdrop.core.treatment import CutSettings
 
 #: A plate that stands out to the right of a red panel.
 PLATE = (X >= 540) & (X < 556) & (Y >= 150) & (Y < 300)
@@ -155,3 +158,13 @@ def test_it_is_asked_about_with_its_place_but_not_where_somebody_has_touched_or_
     assert hue_beside(replace(decided, at_match=PANEL | PLATE)) == ([], 0.0)
     assert hue_beside(replace(decided, clear=True)) == ([], 0.0)
     assert hue_beside(_decided(PANEL | PLATE)) == ([], 0.0)
+    assert hue_beside(replace(decided, busy=replace(decided.busy, patterned=True))) == ([], 0.0)
+
+
+def test_the_verdict_asks_about_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    made = scene()
+    frames = Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")
+    assert pipeline.cut_frame(*frames, CutSettings())[0].judgement.verdict is Verdict.CLEAN
+    monkeypatch.setattr("true_backdrop.core.cut.hue_doubt.of_another_hue", lambda _, product: product)
+    judgement = pipeline.cut_frame(*frames, CutSettings())[0].judgement
+    assert judgement.verdict is Verdict.LOOK_AGAIN and "faint hue" in judgement.reasons[0] and judgement.places

@@ -9,17 +9,22 @@ import pytest
 
 from tests.core.test_area import SIZE, X, Y, photographed
 from tests.core.test_rim_beyond import EMPTY, PANEL, RED
+from tests.scenes import scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.decided import Decided
 from true_backdrop.core.cut.twins import twins, unlike_twins
+from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.picture import Picture
+from true_backdrop.core.treatment import CutSettings
 
 LEFT_EYE, RIGHT_EYE = (np.hypot(X - 290, Y - 220) < 30), (np.hypot(X - 430, Y - 220) < 30)
 
 
-def _prepared(other: tuple[float, float, float] = (0.94, 0.94, 0.94), right: np.ndarray = RIGHT_EYE) -> pipeline.Prepared:
+def _prepared(
+    other: tuple[float, float, float] = (0.94, 0.94, 0.94), right: np.ndarray = RIGHT_EYE, left: np.ndarray = LEFT_EYE
+) -> pipeline.Prepared:
     """A red panel with one eye in the backdrop's light, and another in such a part (3,) of it."""
-    colour = np.where(LEFT_EYE[..., None], EMPTY, np.where(right[..., None], np.array(other) * EMPTY, RED))
+    colour = np.where(left[..., None], EMPTY, np.where(right[..., None], np.array(other) * EMPTY, RED))
     made = photographed(PANEL.astype(float), colour)
     return pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
 
@@ -51,6 +56,20 @@ def test_what_is_of_another_light_is_no_twin(other: tuple[float, float, float]) 
 )
 def test_what_is_of_another_size_is_no_twin(right: np.ndarray) -> None:
     assert not _found(_prepared(right=right)).any()
+
+
+def test_small_openings_are_not_asked_about() -> None:
+    left, right = (np.hypot(X - x, Y - 220) < 12 for x in (290, 430))
+    assert not _found(_prepared(right=right, left=left), PANEL & ~left).any()
+
+
+def test_the_verdict_asks_about_it(monkeypatch: pytest.MonkeyPatch) -> None:
+    made = scene()
+    frames = Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")
+    assert pipeline.cut_frame(*frames, CutSettings())[0].judgement.verdict is Verdict.CLEAN
+    monkeypatch.setattr("true_backdrop.core.cut.twins.unlike_twins", lambda _, product: product)
+    judgement = pipeline.cut_frame(*frames, CutSettings())[0].judgement
+    assert judgement.verdict is Verdict.LOOK_AGAIN and "alike" in judgement.reasons[0] and judgement.places
 
 
 def test_it_is_asked_about_but_not_where_somebody_has_touched_or_the_product_is_clear() -> None:
