@@ -1,6 +1,7 @@
 """Run all measurements and print a table.
 
-    ./run bench [--write]      --write also puts the table into docs/bench.md
+    ./run bench [--write]                  --write also puts the table into docs/bench.md
+    ./run bench verdicts SEED [EACH]       how far verdicts can be trusted, on frames that nothing was set on (verdicts.py)
 
 Times are ratios against a floor measured in the same run on the same files, because machines differ and
 are noisy; medians over frames, one thread.
@@ -19,12 +20,14 @@ from pathlib import Path
 
 import cv2
 
-from bench import accuracy, compressed, conditions, cutting, drawn, lots, outside, small, speed, table, way
+from bench import accuracy, compressed, conditions, cutting, drawn, lots, outside, small, speed, table, verdicts, way
 
 TARGET = Path(__file__).parents[1] / "docs" / "bench.md"
 
 
 def main() -> int:
+    if sys.argv[1:2] == ["verdicts"]:
+        return verdicts.main(sys.argv[2:])
     cv2.setNumThreads(1)
     text = "# Measured\n\nMade by `./run bench --write`; see bench/ for how. One thread, one process.\n"
     at_work = speed.table, table.table, way.table, cutting.table
