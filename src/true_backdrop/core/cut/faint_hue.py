@@ -67,13 +67,19 @@ def of_another_hue(evidence: Evidence, product: Mask) -> Mask:
     lit = (away > _AWAY_PX) & (light.part > _ALL) & (np.abs(tone) < _LIT)
     bare = light.hue(lit, _EVERY)
     beside = (away > _MIXED_PX) & (away < _REACH_PX) & (light.part > _FREE) & (tone > _DEEPEST) & (tone < _BRIGHTEST)
-    if not beside.any() or bare.shape[1] < _ENOUGH or _is_coarse(evidence.relief[::_EVERY], lit[::_EVERY]):
+    if not beside.any() or bare.shape[1] < _ENOUGH:
         return found
     middle = np.asarray(np.median(bare, axis=1, keepdims=True), np.float32)
     usual = float(np.percentile(np.abs(bare - middle).max(axis=0), _NEARLY_ALL))
-    off = _beyond(light.hue(beside) - middle, _Light(evidence.relief, product, _NEARBY_PX).hue(beside))
     least = max(_LEAST, _TIMES * usual) * (1 + _IN_SHADOW * np.clip(-tone[beside], 0, 1))
-    found[beside] = off > least
+    hue = light.hue(beside) - middle
+    # Without what is towards the product's own it is no farther off as the crow flies: mostly that answers it.
+    maybe = np.sqrt((hue * hue).sum(axis=0)) > least
+    if np.count_nonzero(maybe) < _LEAST_PX or _is_coarse(evidence.relief[::_EVERY], lit[::_EVERY]):
+        return found
+    beside[beside] = maybe
+    off = _beyond(hue[:, maybe], _Light(evidence.relief, product, _NEARBY_PX).hue(beside))
+    found[beside] = off > least[maybe]
     labels, stats = components(cv2.morphologyEx(found.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)), 8)
     large = stats[:, cv2.CC_STAT_AREA] >= max(_LEAST_PX, _WORTH_A_LOOK * float(np.count_nonzero(product)))
     large[0] = False
