@@ -185,3 +185,41 @@ def test_pieces_of_what_is_nothing_else_stay() -> None:
         for row in range(100, 400, 30):
             pieces[row : row + 12, left : left + 20] = True
     assert not _taken(pieces, np.broadcast_to(GREY, (*SIZE, 3)), pieces).any()
+
+
+GRIP = (np.abs(X - 360) < 24) & (Y >= 300) & (Y < 400)
+SHAFT = (np.abs(X - 360) < 7) & (Y >= 100) & (Y < 300)
+
+
+def test_a_dark_grip_that_hangs_on_a_coloured_shaft_stays_however_softly_its_bevel_ends() -> None:
+    """It has no colour and its edge is softer than the shaft's, but hardly any of its border is the shaft's."""
+    cover = np.maximum(SHAFT, cv2.GaussianBlur(GRIP.astype(float), (0, 0), 2.4))
+    colour = np.where(GRIP[..., None], np.array(GREY), np.array(RED))
+    taken = _taken(cover, colour, SHAFT | GRIP)
+    assert not taken[GRIP].any()
+
+
+def test_what_hangs_on_a_product_stays_if_a_part_of_its_border_is_steeper_than_any_shadows() -> None:
+    """The lower edge is in focus, the others are not."""
+    cover = np.maximum(SLAB, np.where((Y >= 285 - 9) & (Y < 285 + 9) & (X >= 488) & (X < 530) & (Y > 288), 1.0, SOFTLY))
+    colour = np.where(SLAB[..., None], np.array(RED), np.array(GREY))
+    assert not _taken(cover, colour, SLAB | HANGING).any()
+
+
+def test_so_does_a_small_one_on_a_shaft_of_something_large() -> None:
+    """Small enough for a streak of shadow that hangs on a coloured product."""
+    shaft, grip = (np.abs(X - 360) < 3) & (Y >= 300) & (Y < 330), (np.abs(X - 360) < 11) & (Y >= 330) & (Y < 390)
+    cover = np.maximum(SLAB | shaft, cv2.GaussianBlur(grip.astype(float), (0, 0), 2.4))
+    colour = np.where(grip[..., None], np.array(GREY), np.array(RED))
+    assert not _taken(cover, colour, SLAB | shaft | grip)[grip].any()
+
+
+def test_a_tinted_place_below_a_coloured_one_is_its_own() -> None:
+    """As soft as a shadow, but with more colour than the slab throws on the table."""
+    place = (np.abs(X - 360) < 60) & (Y >= 300) & (Y < 322)
+    tinted = np.where(SLAB[..., None], np.array(RED), np.array([0.29, 0.22, 0.22]))
+    made = photographed((SLAB | place).astype(float), tinted)
+    evidence = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
+    closing = Closing(evidence)
+    closing.__dict__.update(soft=np.ones(SIZE, bool), sharp=evidence.step)
+    assert not _below_colour(evidence, place, place | SLAB, closing, WHOLE, 100).any()

@@ -13,7 +13,7 @@ from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median, outline_of
+from true_backdrop.core.cut.masks import median, outline_of, percentiles
 from true_backdrop.core.cut.pockets import places_beside
 from true_backdrop.core.cut.streaks import COLOURLESS, is_grey, less_sharp, streaks
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -29,8 +29,9 @@ _SEEN, _ITS_OWN = 2.0, 1.15
 _BORDER_PX = 3
 #: A neutral place below product that is coloured (median tint next to it, log units) is shadow where so much of its border lies
 #: along the backdrop (half of a wedge's does, of a white dress below flowers a third) and so much of that is soft: of the borders
-#: of neutral parts of drawn products less than 0.1 was.
-_COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED = 0.2, 0.45, 0.5
+#: of neutral parts of drawn products less than 0.1 was. It has no more tint (median) than that: of eight such shadows on 600
+#: composites 0.07 to 0.24, of three parts of products 0.28 and more.
+_COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED, _SHADOWS_TINT = 0.2, 0.45, 0.5, 0.26
 #: Below a plainer colour (log units) so is one without any (median tint) whose border with the backdrop is less sharp than the
 #: product's other outline (streaks.py): contact shadows are tinted by 0.01 to 0.04, neutral parts of products by 0.09 and more.
 _PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
@@ -38,6 +39,9 @@ _PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
 #: of a colour is so large at least (pixels) and at most, and so much of its border lies along the backdrop: on 250 composites 14
 #: such places were shadow, 0.57 to 0.86 times as sharp as the product, and 17 parts of products, 0.92 times and more.
 _APART, _LEAST_TOUCHING_PX, _TOUCHING, _MOUTH_OF_TOUCHING = 0.02, 60, 0.1, 0.5
+#: But where nearly all of the border does it hangs on by a neck, as a grip does on a shaft (0.93 of it, of 29 streaks 0.81 at
+#: most); and the border is nowhere (but for a tenth) as steep as this (log units a pixel; of these 0.08, of a part of one 0.3).
+_BY_A_NECK, _STEEP, _MOST_OF_BORDER = 0.87, 0.2, 90
 #: Where the product has less of a colour (log units, from that on), more of the border lies along the backdrop and is still less
 #: sharp: of a shadow 0.81, 0.65 times as sharp; of parts of products so soft 0.46 at most.
 _HARDLY_COLOURED, _MOSTLY_OPEN, _HARDLY_SHARP = 0.15, 0.65, 0.7
@@ -99,7 +103,9 @@ def _touching(evidence: Evidence, even: Mask, product: Mask, closing: Closing, b
         mouth = around & ~product[here]
         within = around & ~mouth
         opens = np.count_nonzero(mouth) / np.count_nonzero(around)
-        if not within.any() or opens < _MOUTH_OF_TOUCHING:
+        if not within.any() or not _MOUTH_OF_TOUCHING <= opens < _BY_A_NECK:
+            continue
+        if percentiles(evidence.step[here][mouth], _MOST_OF_BORDER)[0] > _STEEP:
             continue
         colour = median(evidence.tint[here][within])
         if colour < _HARDLY_COLOURED or not is_grey(evidence, here, place):
@@ -121,13 +127,14 @@ def _below_colour(
     for here, place, around in places_beside(even, ~product, least, np.inf, _BORDER_PX):
         mouth = around & ~product[here]
         within = around & ~mouth
-        if not within.any() or np.count_nonzero(mouth) < _MOUTH_OF_COLOURED * np.count_nonzero(around):
+        opens = np.count_nonzero(mouth) / np.count_nonzero(around)
+        if not within.any() or not _MOUTH_OF_COLOURED <= opens < _BY_A_NECK:
             continue
-        colour = median(tint[here][within])
-        if np.nonzero(mouth)[0].mean() <= np.nonzero(within)[0].mean() or colour < _COLOURED:
+        colour, own = median(tint[here][within]), median(tint[here][place])
+        if np.nonzero(mouth)[0].mean() <= np.nonzero(within)[0].mean() or colour < _COLOURED or own > _SHADOWS_TINT:
             continue
         is_shadow = soft[here][mouth].mean() > _SOFT_OF_COLOURED
-        plainly = colour > _PLAINLY_COLOURED and median(tint[here][place]) < _NO_COLOUR
+        plainly = colour > _PLAINLY_COLOURED and own < _NO_COLOUR
         if not is_shadow and plainly and _is_below(place, product[here] & ~place):
             sharp, other = closing.sharp[box], outline_of(product)
             other[here] &= ~around
