@@ -118,6 +118,29 @@ def test_they_are_none_that_are_lighter_or_in_pale_product_or_lack_the_grain_or_
     assert not _many_lit([replace(one, **other) for one in LIT])
 
 
+STRUNG = [_place(n, n % 4, n // 4, 0.004 * (-1) ** n, area=80 + n % 5, unlike=0.5, thin=0.4) for n in range(13)]
+
+
+def test_regular_openings_between_strings_are_told_from_gaps_between_strands() -> None:
+    uneven = [replace(one, area=34 + 9 * n) for n, one in enumerate(STRUNG)]
+    assert len(_many_lit([*STRUNG, replace(STRUNG[0], area=33)])) == 13
+    assert not _many_lit(STRUNG[:11])
+    assert not _many_lit(uneven)
+    assert not _many_lit([replace(one, area=25) for one in STRUNG])
+
+
+def test_a_racket_is_open_between_its_strings() -> None:
+    radius = np.hypot(X - 360, Y - 240)
+    strings = ((X - 360) % 17 < 4) | ((Y - 240) % 17 < 4)
+    ring = (radius > 150) & (radius < 172)
+    cover = (ring | ((radius <= 150) & strings)).astype(float)
+    made = photographed(cover, np.broadcast_to(PURPLE, (*SIZE, 3)), seed=4)
+    _, alpha = cut(made)
+    cells = cv2.erode((~strings & (radius < 125)).astype(np.uint8), np.ones((7, 7))) > 0
+    assert alpha[cells].mean() < 0.1
+    assert alpha[ring & (np.abs(radius - 161) < 7)].mean() > 0.95
+
+
 @pytest.mark.parametrize("many", [True, False])
 def test_many_openings_of_six_pixels_are_found_although_jpeg_spreads_colour_over_them(many: bool) -> None:
     pitch, across = 14, 12 if many else 2

@@ -31,6 +31,9 @@ _WITNESSES, _AREA, _REACH = 3, 1.5, 6.0
 _OFF, _OFF_IN_SHADOW, _TINT_NOISE, _UNEVEN, _UNEVEN_IN_SHADOW = 0.04, 0.2, 2.0, 2.0, 0.1
 #: So many of a size vouch for each other that are so light (log units), in what is no thinner (log units) than strands are.
 _MANY, _LIT, _STRANDS = 8, 0.02, 0.15
+#: In what is as thin, as a racket's strings, so many of so many pixels do that are nearly all (a part of them) of one size, up
+#: to such a factor: gaps between strands are not.
+_MANY_THIN, _LEAST_THIN_PX, _NEARLY_ALL, _SAME_SIZE = 12, 30, 0.7, 1.3
 #: The lens, and a JPEG encoder that keeps colour at half the size, spread so much of what is around over it.
 _SPREAD = 0.03
 #: What lacks the backdrop's grain, by chance as one of many, is off by less, between three of its size, in product unlike it.
@@ -113,14 +116,20 @@ def _that_may_open(evidence: Evidence, places: Iterable[Enclosed]) -> Iterator[P
 
 def _many_lit(places: Sequence[Place]) -> list[Place]:
     """Those of some places that are as light as the backdrop in full light, each in product that is wholly unlike it and no
-    strands, if they are many and of one size."""
+    strands, if they are many and of one size; in what is as thin as strands if they are regular."""
     lit = [one for one in places if one.compact and not one.lacks and abs(one.tone) < _LIT and one.unlike > _PLAINLY_UNLIKE]
-    lit = [one for one in lit if one.thin < _STRANDS]
-    if len(lit) < _MANY:
-        return []
-    usual = median(np.array([one.area for one in lit]))
-    found = [one for one in lit if usual / _AREA < one.area < usual * _AREA]
-    return found if len(found) >= _MANY else []
+    found = _of_a_size([one for one in lit if one.thin < _STRANDS], _AREA)
+    if len(found) >= _MANY:
+        return found
+    large = [one for one in lit if one.area >= _LEAST_THIN_PX]
+    found = _of_a_size(large, _SAME_SIZE)
+    return found if len(found) >= max(_MANY_THIN, _NEARLY_ALL * len(large)) else []
+
+
+def _of_a_size(places: Sequence[Place], factor: float) -> list[Place]:
+    """Those that are larger or smaller than is usual by such a factor at most."""
+    usual = median(np.array([one.area for one in places])) if places else 0.0
+    return [one for one in places if usual / factor < one.area < usual * factor]
 
 
 def _is_compact(place: Mask) -> bool:
