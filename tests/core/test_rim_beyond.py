@@ -11,7 +11,8 @@ import pytest
 from tests.core.test_area import SIZE, X, Y, photographed
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.decided import Decided
-from true_backdrop.core.cut.rim_beyond import WORTH_A_LOOK, is_second, line_beside, line_of, rim_beyond
+from true_backdrop.core.cut.rim_beyond import WORTH_A_LOOK, line_beside, line_of, rim_beyond
+from true_backdrop.core.cut.unrolled import is_second
 from true_backdrop.core.picture import Picture
 
 LEFT, RIGHT, TOP, BOTTOM = 180, 540, 105, 355

@@ -29,6 +29,7 @@ from true_backdrop.core.cut.own_light import with_own_light
 from true_backdrop.core.cut.own_shadow import ShadowsAround
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.pockets import pockets
+from true_backdrop.core.cut.rims_seen import rims_seen
 from true_backdrop.core.cut.shade import shade_around
 from true_backdrop.core.cut.slits import slits
 from true_backdrop.core.cut.table import without_table
@@ -60,8 +61,8 @@ class Busy:
         return decide(self.evidence, match, material, self.opaque, self.closing)
 
     def completed(self, product: Mask, material: Material) -> Mask:
-        """What was decided there, with parts that their colour tells (tinted.py, faint_hue.py), and limbs and outline continued
-        where they give way unseen (bridged.py, continued.py)."""
+        """What was decided there, with parts that their colour tells (tinted.py, faint_hue.py), rims that end in a line of their
+        own (rims_seen.py), and limbs and outline continued where they give way unseen (bridged.py, continued.py)."""
         if material == "clear":
             return product
         edges = self.closing.strength
@@ -69,6 +70,7 @@ class Busy:
             product = product | tinted_parts(self.evidence, product)
             if not self.patterned:
                 product |= parts_of_another_hue(self.evidence, product, partial(self.decide, material=material))
+                product |= rims_seen(self.evidence, product)
         return continued(bridged(product, self.evidence, edges), self.evidence, edges)
 
     def of_proxy(self, product: Mask) -> Mask:

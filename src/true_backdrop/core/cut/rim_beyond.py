@@ -1,40 +1,20 @@
 """A rim of the product that was left outside: its own edge runs along the outline, some pixels away from it.
 
 The bevel of a white panel may have just the light of the backdrop, or of a shadow; then the outline follows the panel's face. But
-where the rim ends there is a faint edge, and along so many pixels it stands out from the noise. A shadow ends beside a product as
-well, but softly. In the unrolled surroundings of the outline, along it and away from it, such an edge is a straight line.
+where the rim ends there is a faint edge (unrolled.py). Those that are surely rims have been put back (rims_seen.py).
 """
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
-from numpy.typing import NDArray
 
-from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.decided import Decided, Found
-from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
+from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.places import named, places
+from true_backdrop.core.cut.unrolled import surroundings
 from true_backdrop.core.later import Later
 
-#: Such a line may be so far away (pixels). From so far on product that is met is another part of it. Light and noise around are
-#: those farther out.
-_FARTHEST, _ANOTHER_PX, _LIGHT_PX, _NOISE_PX = 12, 3, (6, 15), (10, 17)
-#: So far out (pixels) the surroundings are unrolled, and so far in; that far to both sides of a step its sharpness is looked at.
-_OUT, _BROAD_PX = 20, 3
-#: A step is so many times the noise of steps, a deviation of which is so much at least (in parts of the light), and is itself so
-#: much at least; and so much of the whole change to both sides is there, as of no shadow's.
-_IN_NOISE, _LEAST_NOISE, _LEAST_STEP, _SHARP = 8.0, 0.0015, 0.02, 0.7
-#: It is fainter than the outline's own edge, and somewhere between the two steps are so many times smaller.
-_APART = 1.5
-#: Along the outline light is averaged over so many pixels. The outline itself is smoothed by so much (sigma, pixels), and its way
-#: is taken over so many; a shorter one than this is none.
-_ALONG_PX, _ROUNDED_PX, _WAY_PX, _SHORTEST_PX = 15, 3.0, 4, 60
-#: Gaps of so many pixels are none.
-_GAP_PX = 3
-#: Where there is less than such a part of the backdrop's light, steps are held against that.
-_DARKEST = 0.15
 #: So long a line, in parts of the outline's length, is worth a look (measured on composites, docs/cut.md).
 WORTH_A_LOOK = 0.04
 
@@ -59,92 +39,10 @@ def rim_beyond(decided: Decided, line: Later[tuple[Mask, float]]) -> Found:
 def line_beside(evidence: Evidence, product: Mask) -> tuple[Mask, float]:
     """The pixels (H, W) of a product's outline (H, W) that the longest such line is beside, and their part of all of it."""
     found, longest, length = np.zeros_like(product), 0, 0
-    light = evidence.relief.astype(np.float32) / RELIEF_STEPS
-    contours, _ = cv2.findContours(product.view(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-    for contour in contours:
-        length += len(contour)
-        if len(contour) < _SHORTEST_PX:
-            continue
-        x, y = _outwards(contour)
-        met = _unrolled(product.astype(np.float32), x[:, _BROAD_PX:], y[:, _BROAD_PX:]) > 0.5
-        beside = _longest(_lines(_unrolled(light, x, y), met))
-        if np.count_nonzero(beside) > longest:
-            longest = int(np.count_nonzero(beside))
+    for beside in surroundings(evidence, product):
+        length += len(beside.contour)
+        for line in beside.lines(longest + 1)[:1]:
+            longest = line.along.size
             found[:] = False
-            found[contour[beside, 0, 1], contour[beside, 0, 0]] = True
+            found[beside.contour[line.along, 1], beside.contour[line.along, 0]] = True
     return found, longest / max(1, length)
-
-
-def _outwards(contour: np.ndarray) -> tuple[Plane, Plane]:
-    """For each of N points of a closed contour, the x and the y (N, D) of what lies from some pixels in to some pixels out.
-
-    The contour is one that OpenCV has traced around a mask: it turns one way.
-    """
-    room = 4 * round(_ROUNDED_PX)
-    points = np.pad(contour[:, 0].astype(np.float32), ((room, room), (0, 0)), mode="wrap")
-    points = np.asarray(cv2.GaussianBlur(points, (1, 2 * room + 1), _ROUNDED_PX), np.float32)[room:-room]
-    way = np.roll(points, -_WAY_PX // 2, axis=0) - np.roll(points, _WAY_PX // 2, axis=0)
-    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-6)
-    out = np.arange(-_BROAD_PX, _OUT, dtype=np.float32)
-    return points[:, :1] - out * way[:, 1:], points[:, 1:] + out * way[:, :1]
-
-
-def _unrolled(plane: np.ndarray, x: Plane, y: Plane) -> NDArray[np.float32]:
-    return np.asarray(cv2.remap(plane, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
-
-
-def _lines(light: NDArray[np.float32], product: Mask) -> Mask:
-    """Where (N, D), from the outline outwards, there is a sharp step, before `product` (N, D) is met again.
-
-    `light` (N, D', 3) begins some pixels inside of the outline.
-    """
-    around = np.pad(light, ((_ALONG_PX, _ALONG_PX), (0, 0), (0, 0)), mode="wrap")
-    red, green, blue = cv2.split(cv2.blur(around, (1, _ALONG_PX))[_ALONG_PX:-_ALONG_PX])
-    tone = (red + green + blue) / 3
-    level = np.maximum(tone[:, _BROAD_PX:][:, slice(*_LIGHT_PX)].mean(axis=1, keepdims=True), _DARKEST)
-    steps, broad, weighed = (np.abs(each) for each in _steps(np.stack([tone, red - green, blue - green]) / level))
-    plainest = weighed.argmax(axis=0)[None]
-    step, wide = (np.take_along_axis(planes, plainest, axis=0)[0] for planes in (steps, broad))
-    strength = np.sqrt(np.square(weighed).sum(axis=0))
-    found = (strength > _IN_NOISE) & (step > _LEAST_STEP) & (step > _SHARP * wide)
-    found &= is_second(strength)
-    found[:, 1:-1] &= (strength[:, 1:-1] >= strength[:, :-2]) & (strength[:, 1:-1] >= strength[:, 2:])
-    out = np.arange(product.shape[1])
-    found &= ~np.logical_or.accumulate(product & (out >= _ANOTHER_PX), axis=1)
-    return np.asarray(found & (out <= _FARTHEST))
-
-
-def is_second(strength: Plane) -> Mask:
-    """Where (N, D), outwards, steps of some strength (N, D) are fainter than ones before, and stronger than some in between."""
-    found = np.zeros(strength.shape, bool)
-    peak = lowest = strength[:, 0]
-    for out in range(1, strength.shape[1]):
-        here = strength[:, out]
-        found[:, out] = (here < peak) & (here > _APART * lowest)
-        lowest = np.where(here > peak, here, np.minimum(lowest, here))
-        peak = np.maximum(peak, here)
-    return found
-
-
-def _steps(planes: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
-    """From the outline outwards (K, N, D): the steps in K planes that begin farther in, the change over a broader distance, and
-    the steps in multiples of their noise."""
-    steps, broad = np.zeros_like(planes), np.zeros_like(planes)
-    steps[..., 2:-2] = (planes[..., :-4] + planes[..., 1:-3] - planes[..., 3:-1] - planes[..., 4:]) / 2
-    broad[..., _BROAD_PX:-_BROAD_PX] = planes[..., : -2 * _BROAD_PX] - planes[..., 2 * _BROAD_PX :]
-    steps, broad = steps[..., _BROAD_PX:], broad[..., _BROAD_PX:]
-    far = steps[..., slice(*_NOISE_PX)].reshape(len(planes), -1)
-    noise = 1.48 * np.median(np.abs(far - np.median(far, axis=1, keepdims=True)), axis=1)
-    return steps, broad, steps / np.maximum(noise, _LEAST_NOISE)[:, None, None].astype(np.float32)
-
-
-def _longest(lines: Mask) -> NDArray[np.bool_]:
-    """Which of the N points of a closed outline the longest line among `lines` (N, D) is beside; it may bend by a pixel."""
-    n = len(lines)
-    twice = np.concatenate([lines, lines]).astype(np.uint8)
-    labels, stats = components(cv2.morphologyEx(twice, cv2.MORPH_CLOSE, np.ones((2 * _GAP_PX + 1, 3), np.uint8)) > 0, 8)
-    if len(stats) < 2:
-        return np.zeros(n, bool)
-    label = 1 + int(np.argmax(stats[1:, cv2.CC_STAT_HEIGHT]))
-    beside = (labels == label).any(axis=1)
-    return np.asarray(beside[:n] | beside[n:])

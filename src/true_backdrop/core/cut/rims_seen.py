@@ -1,0 +1,109 @@
+"""Rims of a product that are nearly as the backdrop: the foot of a glass, the bevel of a plate, the dull edge of a knife.
+
+Their tone and tint pass for backdrop in a light shadow, and the outline lies on their inner edge, which is stronger. But where
+the rim ends a faint and sharp line runs along beside that, always as far away, as no shadow's edge does.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.masks import median
+from true_backdrop.core.cut.unrolled import Beside, Line, surroundings
+from true_backdrop.core.picture import Region
+
+#: A line that is so long (pixels) tells a rim by itself. A shorter one does where there is such, of a rim as broad up to so much
+#: (pixels) and as light up to so much (log units). What is between two of them is a rim if it is no longer than that.
+_LONG_PX, _SHORT_PX, _AS_BROAD_PX, _AS_LIGHT, _GAP_PX = 38, 10, 2.0, 0.25, 64
+#: A rim is no darker than that (median tone, log units), and if it is darker than that it has so little tint (median, log units):
+#: what a product throws on the table has more. On 602 composites 33 rims with a line of 20 pixels and more, beside those that are
+#: long, were product for nine tenths; of two shadows with one as long one was darker and both had more tint.
+_DARKEST, _DARK, _COLOURLESS = -0.5, -0.15, 0.05
+
+
+class _Rim(NamedTuple):
+    """What lies between an outline and a line: that, its mean distance (pixels), and the rim's median tone and tint."""
+
+    line: Line
+    away: float
+    tone: float
+    tint: float
+
+    @property
+    def is_told(self) -> bool:
+        """Whether a long line tells it from a shadow, and from light that the product throws."""
+        return self.tone > _DARKEST and (self.tone > _DARK or self.tint < _COLOURLESS)
+
+    def is_like(self, other: _Rim) -> bool:
+        return abs(self.away - other.away) < _AS_BROAD_PX and abs(self.tone - other.tone) < _AS_LIGHT
+
+
+def rims_seen(evidence: Evidence, product: Mask) -> Mask:
+    """What (H, W) beside a product (H, W) is a rim of it that ends in a line along its outline.
+
+    A coarse encoder draws lines as well, at the edges of its blocks; of a picture that it saved nothing is said.
+    """
+    found = np.zeros_like(product)
+    if evidence.rounding > 0:
+        return found
+    outlines = list(surroundings(evidence, product))
+    sure = [rim for beside in outlines for rim in _rims(evidence, product, beside, _LONG_PX) if rim.is_told]
+    if not sure:
+        return found
+    for beside in outlines:
+        out = np.full(len(beside.contour), np.nan)
+        for rim in _rims(evidence, product, beside, _SHORT_PX):
+            if any(rim.is_like(one) for one in sure):
+                out[rim.line.along] = rim.line.away
+        for along in _joined(out):
+            here, mask = _between(beside, along, out[along], product)
+            found[here] |= mask
+    return found
+
+
+def _rims(evidence: Evidence, product: Mask, beside: Beside, least: int) -> Iterator[_Rim]:
+    """What lies inside of those lines that are beside so many points at least."""
+    for line in beside.lines(least):
+        here, mask = _between(beside, line.along, line.away, product)
+        if mask.any():
+            yield _Rim(line, float(line.away.mean()), median(evidence.tone[here][mask]), median(evidence.tint[here][mask]))
+
+
+def _joined(out: NDArray[np.float64]) -> list[NDArray[np.int64]]:
+    """Points of a closed outline in turn, piece by piece, where a rim is so broad (N,), NaN for none; it is filled up."""
+    n, known = len(out), np.flatnonzero(~np.isnan(out))
+    pieces: list[NDArray[np.int64]] = []
+    start = 0
+    for i, first in enumerate(known):
+        last = known[i + 1] if i + 1 < len(known) else known[0] + n
+        if last - first <= _GAP_PX:
+            between = np.arange(first + 1, last)
+            out[between % n] = np.interp(between, [first, last], [out[first], out[last % n]])
+        else:
+            pieces.append(np.arange(known[start], first + 1))
+            start = i + 1
+    if start < len(known):  # the last piece goes on in the first one, or all around
+        rest = np.arange(known[start], known[0] + n)
+        pieces[:1] = [np.concatenate([rest, pieces[0] + n]) if pieces else rest]
+    return [piece % n for piece in pieces]
+
+
+def _between(
+    beside: Beside, along: NDArray[np.int64], away: NDArray[np.float64], product: Mask
+) -> tuple[tuple[slice, slice], Mask]:
+    """What is beside points (n,) of an outline up to so far away (n,) and no product (H, W): its box, and (h, w) in that."""
+    out = np.round(away).astype(np.int64)
+    ends = np.round(np.stack([beside.x[along, out], beside.y[along, out]], axis=1)).astype(np.int32)
+    polygon = np.concatenate([ends, beside.contour[along][::-1]])
+    left, top, width, height = cv2.boundingRect(polygon)
+    here = Region(top, left, top + height, left + width).grown(0, *product.shape).slices
+    fill = np.zeros(product[here].shape, np.uint8)
+    cv2.fillPoly(fill, [polygon], 1, offset=(-here[1].start, -here[0].start))
+    return here, np.asarray((fill > 0) & ~product[here])

@@ -1,0 +1,155 @@
+"""What lies beside an outline, unrolled along it and away from it; a faint edge that runs along it is a straight line there.
+
+Along so many pixels it stands out from the noise. A shadow ends beside a product as well, but softly.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+
+from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
+
+#: Such a line may be so far away (pixels). From so far on product that is met is another part of it. Light and noise around are
+#: those farther out.
+_FARTHEST, _ANOTHER_PX, _LIGHT_PX, _NOISE_PX = 12, 3, (6, 15), (10, 17)
+#: So far out (pixels) the surroundings are unrolled, and so far in; that far to both sides of a step its sharpness is looked at.
+_OUT, _BROAD_PX = 20, 3
+#: A step is so many times the noise of steps, a deviation of which is so much at least (in parts of the light), and is itself so
+#: much at least; and so much of the whole change to both sides is there, as of no shadow's.
+_IN_NOISE, _LEAST_NOISE, _LEAST_STEP, _SHARP = 8.0, 0.0015, 0.02, 0.7
+#: It is fainter than the outline's own edge, and somewhere between the two steps are so many times smaller.
+_APART = 1.5
+#: Along the outline light is averaged over so many pixels. The outline itself is smoothed by so much (sigma, pixels), and its way
+#: is taken over so many; a shorter one than this is none.
+_ALONG_PX, _ROUNDED_PX, _WAY_PX, _SHORTEST_PX = 15, 3.0, 4, 60
+#: Gaps of so many pixels are none.
+_GAP_PX = 3
+#: Where there is less than such a part of the backdrop's light, steps are held against that.
+_DARKEST = 0.15
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One that runs along an outline: the n points of that it is beside, in turn, and how far out it is at each (pixels)."""
+
+    along: NDArray[np.int64]
+    away: NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Beside:
+    """The surroundings of one closed outline of N points, unrolled as far as D pixels outwards.
+
+    contour  (N, 2), x and y of its points
+    x, y     (N, D), where each pixel of the surroundings is, from the outline on
+    twice    (2 N, D), where there is a sharp step before product is met again, gaps of some pixels closed; once more from the
+             first point on, since a line may go on there
+    """
+
+    contour: NDArray[np.int32]
+    x: Plane
+    y: Plane
+    twice: Mask
+
+    def lines(self, least: int = 1) -> list[Line]:
+        """All that are beside so many points at least, from the longest on; a line may bend by a pixel."""
+        n, found = len(self.contour), list[Line]()
+        labels, stats = components(self.twice, 8)
+        known = np.zeros(n, bool)
+        for label in 1 + np.argsort(-stats[1:, cv2.CC_STAT_HEIGHT], kind="stable"):
+            left, top, across, length, _ = (int(value) for value in stats[label])
+            if length < least:
+                break
+            along = np.arange(top, top + min(length, n)) % n
+            if known[along].any():
+                continue
+            known[along] = True
+            line = labels[top : top + along.size, left : left + across] == label
+            out = np.arange(left, left + across)
+            found.append(Line(along, (line * out).sum(axis=1) / line.sum(axis=1)))
+        return found
+
+
+def surroundings(evidence: Evidence, product: Mask) -> Iterator[Beside]:
+    """Of each outer outline of a product (H, W) that is not too short to have any."""
+    light, whole = evidence.relief.astype(np.float32) / RELIEF_STEPS, product.astype(np.float32)
+    contours, _ = cv2.findContours(product.view(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    for contour in contours:
+        if len(contour) < _SHORTEST_PX:
+            continue
+        x, y = _outwards(contour)
+        out_x, out_y = x[:, _BROAD_PX:], y[:, _BROAD_PX:]
+        lines = _lines(_unrolled(light, x, y), _unrolled(whole, out_x, out_y) > 0.5)
+        twice = np.concatenate([lines, lines]).astype(np.uint8)
+        closed = cv2.morphologyEx(twice, cv2.MORPH_CLOSE, np.ones((2 * _GAP_PX + 1, 3), np.uint8)) > 0
+        yield Beside(np.asarray(contour[:, 0], np.int32), out_x, out_y, np.asarray(closed))
+
+
+def _outwards(contour: np.ndarray) -> tuple[Plane, Plane]:
+    """For each of N points of a closed contour, the x and the y (N, D) of what lies from some pixels in to some pixels out.
+
+    The contour is one that OpenCV has traced around a mask: it turns one way.
+    """
+    room = 4 * round(_ROUNDED_PX)
+    points = np.pad(contour[:, 0].astype(np.float32), ((room, room), (0, 0)), mode="wrap")
+    points = np.asarray(cv2.GaussianBlur(points, (1, 2 * room + 1), _ROUNDED_PX), np.float32)[room:-room]
+    way = np.roll(points, -_WAY_PX // 2, axis=0) - np.roll(points, _WAY_PX // 2, axis=0)
+    way /= np.maximum(np.linalg.norm(way, axis=1, keepdims=True), 1e-6)
+    out = np.arange(-_BROAD_PX, _OUT, dtype=np.float32)
+    return points[:, :1] - out * way[:, 1:], points[:, 1:] + out * way[:, :1]
+
+
+def _unrolled(plane: np.ndarray, x: Plane, y: Plane) -> NDArray[np.float32]:
+    return np.asarray(cv2.remap(plane, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
+
+
+def _lines(light: NDArray[np.float32], product: Mask) -> Mask:
+    """Where (N, D), from the outline outwards, there is a sharp step, before `product` (N, D) is met again.
+
+    `light` (N, D', 3) begins some pixels inside of the outline.
+    """
+    around = np.pad(light, ((_ALONG_PX, _ALONG_PX), (0, 0), (0, 0)), mode="wrap")
+    red, green, blue = cv2.split(cv2.blur(around, (1, _ALONG_PX))[_ALONG_PX:-_ALONG_PX])
+    tone = (red + green + blue) / 3
+    level = np.maximum(tone[:, _BROAD_PX:][:, slice(*_LIGHT_PX)].mean(axis=1, keepdims=True), _DARKEST)
+    steps, broad, weighed = (np.abs(each) for each in _steps(np.stack([tone, red - green, blue - green]) / level))
+    plainest = weighed.argmax(axis=0)[None]
+    step, wide = (np.take_along_axis(planes, plainest, axis=0)[0] for planes in (steps, broad))
+    strength = np.sqrt(np.square(weighed).sum(axis=0))
+    found = (strength > _IN_NOISE) & (step > _LEAST_STEP) & (step > _SHARP * wide)
+    found &= is_second(strength)
+    found[:, 1:-1] &= (strength[:, 1:-1] >= strength[:, :-2]) & (strength[:, 1:-1] >= strength[:, 2:])
+    out = np.arange(product.shape[1])
+    found &= ~np.logical_or.accumulate(product & (out >= _ANOTHER_PX), axis=1)
+    return np.asarray(found & (out <= _FARTHEST))
+
+
+def is_second(strength: Plane) -> Mask:
+    """Where (N, D), outwards, steps of some strength (N, D) are fainter than ones before, and stronger than some in between."""
+    found = np.zeros(strength.shape, bool)
+    peak = lowest = strength[:, 0]
+    for out in range(1, strength.shape[1]):
+        here = strength[:, out]
+        found[:, out] = (here < peak) & (here > _APART * lowest)
+        lowest = np.where(here > peak, here, np.minimum(lowest, here))
+        peak = np.maximum(peak, here)
+    return found
+
+
+def _steps(planes: NDArray[np.float32]) -> tuple[NDArray[np.float32], NDArray[np.float32], NDArray[np.float32]]:
+    """From the outline outwards (K, N, D): the steps in K planes that begin farther in, the change over a broader distance, and
+    the steps in multiples of their noise."""
+    steps, broad = np.zeros_like(planes), np.zeros_like(planes)
+    steps[..., 2:-2] = (planes[..., :-4] + planes[..., 1:-3] - planes[..., 3:-1] - planes[..., 4:]) / 2
+    broad[..., _BROAD_PX:-_BROAD_PX] = planes[..., : -2 * _BROAD_PX] - planes[..., 2 * _BROAD_PX :]
+    steps, broad = steps[..., _BROAD_PX:], broad[..., _BROAD_PX:]
+    far = steps[..., slice(*_NOISE_PX)].reshape(len(planes), -1)
+    noise = 1.48 * np.median(np.abs(far - np.median(far, axis=1, keepdims=True)), axis=1)
+    return steps, broad, steps / np.maximum(noise, _LEAST_NOISE)[:, None, None].astype(np.float32)

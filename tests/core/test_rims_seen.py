@@ -1,0 +1,111 @@
+"""A rim that is nearly as the backdrop and ends in a line of its own along the outline belongs to the product."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import cv2
+import numpy as np
+import pytest
+
+from tests.core.test_area import SIZE, X, Y
+from tests.core.test_rim_beyond import BOTTOM, LEFT, PANEL, RIGHT, RIM, WIDE, prepared_with
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.rims_seen import _joined, rims_seen
+from true_backdrop.core.treatment import CutSettings
+
+GREY = np.array([0.93, 0.93, 0.93])
+
+
+def found(prepared: pipeline.Prepared, product: np.ndarray = PANEL) -> np.ndarray:
+    mask = rims_seen(prepared.evidence, product)
+    assert not (mask & product).any()
+    return mask
+
+
+def part_of(rim: np.ndarray, mask: np.ndarray) -> float:
+    """How much of a rim (H, W) is in a mask (H, W), but for its ends; nothing else may be."""
+    wider = cv2.dilate(rim.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    assert np.count_nonzero(mask & ~wider) < 0.02 * np.count_nonzero(rim)
+    return float(mask[rim & (X > LEFT + 14) & (X < RIGHT - 14)].mean())
+
+
+@pytest.mark.parametrize(
+    "rim",
+    [GREY, (1.04, 1.04, 1.04), (0.75, 0.75, 0.74), (0.95, 0.90, 0.89)],
+    ids=["darker", "brighter", "as dark as a shadow", "of a colour"],
+)
+def test_a_rim_that_ends_in_a_line_is_put_back(rim: tuple[float, float, float]) -> None:
+    assert part_of(RIM, found(prepared_with(np.array(rim)))) > 0.85
+
+
+def test_a_whole_product_has_it_without_being_asked() -> None:
+    prepared = prepared_with(GREY)
+    product = pipeline.propose_match(prepared, CutSettings()).product(prepared.busy)
+    assert product[RIM & (X > LEFT + 14) & (X < RIGHT - 14)].mean() > 0.85
+
+
+@pytest.mark.parametrize(
+    "rim", [(1.0, 1.0, 1.0), (0.55, 0.55, 0.55), (0.80, 0.70, 0.66)], ids=["just as the backdrop", "too dark", "dark and tinted"]
+)
+def test_none_is_put_back_that_is_not_seen_or_may_be_light_that_the_product_throws(rim: tuple[float, float, float]) -> None:
+    assert not found(prepared_with(np.array(rim))).any()
+
+
+def test_a_shadow_that_ends_beside_the_product_is_no_rim() -> None:
+    shadow = 1 - 0.2 * cv2.GaussianBlur((PANEL | RIM).astype(float), (0, 0), 2.5)
+    assert not found(prepared_with(shadow[..., None] * np.ones(3), shadow=shadow)).any()
+
+
+def test_a_coarse_encoder_draws_lines_too_and_nothing_is_said() -> None:
+    prepared = prepared_with(GREY)
+    assert not rims_seen(replace(prepared.evidence, rounding=0.004), PANEL).any()
+
+
+BELOW = (Y >= BOTTOM) & (Y < BOTTOM + WIDE)
+LONG, SHORT = BELOW & (X >= LEFT) & (X < LEFT + 120), BELOW & (X >= RIGHT - 70) & (X < RIGHT - 40)
+
+
+def test_a_short_line_tells_a_rim_only_beside_a_long_one() -> None:
+    assert not found(prepared_with(GREY, where=SHORT)).any()
+    both = found(prepared_with(GREY, where=LONG | SHORT))
+    assert both[SHORT].mean() > 0.6
+    assert not both[BELOW & (X > LEFT + 140) & (X < RIGHT - 90)].any()
+
+
+def test_a_short_one_that_is_far_darker_is_another_thing() -> None:
+    light = np.where(SHORT[..., None], 0.5, GREY)
+    both = found(prepared_with(light, where=LONG | SHORT))
+    assert both[LONG].mean() > 0.8
+    assert not both[SHORT].any()
+
+
+def test_where_a_rim_passes_through_the_backdrops_light_it_goes_on() -> None:
+    gap = BELOW & (X >= 330) & (X < 370)
+    assert found(prepared_with(GREY, where=RIM & ~gap))[gap].mean() > 0.85
+
+
+def test_a_line_at_another_distance_is_another_thing() -> None:
+    wide = (Y >= BOTTOM) & (Y < BOTTOM + WIDE + 4) & (X >= RIGHT - 70) & (X < RIGHT - 40)
+    both = found(prepared_with(GREY, where=LONG | wide))
+    assert both[LONG & (X > LEFT + 14) & (X < LEFT + 106)].mean() > 0.85
+    assert not both[wide].any()
+
+
+def test_pieces_of_a_closed_outline_are_joined_over_short_gaps_also_where_its_points_begin() -> None:
+    out = np.full(400, np.nan)
+    out[10:60], out[80:120], out[380:] = 5, 7, 5
+    (piece, *others) = _joined(out)
+    assert not others
+    assert piece.tolist() == [*range(380, 400), *range(120)]
+    assert out[:10].tolist() == [5] * 10
+    assert 5 < out[60] < out[79] < 7
+    out = np.full(400, np.nan)
+    out[100:150], out[250:300] = 4, 6
+    assert [(piece[0], piece[-1]) for piece in _joined(out)] == [(250, 299), (100, 149)] or len(_joined(out)) == 2
+    assert [piece.size for piece in _joined(np.full(200, 3.0))] == [200]
+    assert _joined(np.full(200, np.nan)) == []
+
+
+def test_without_a_product_there_is_no_rim() -> None:
+    assert not found(prepared_with(GREY), np.zeros(SIZE, bool)).any()
