@@ -42,16 +42,21 @@ class Composite:
 
 def pictures() -> list[Path]:
     """All pictures of the package, fetched once by npm."""
-    folder = ROOT / "var" / "bench" / f"emoji-{VERSION}"
+    return sorted(fetched(PACKAGE, VERSION, "emoji").rglob("*.webp"))
+
+
+def fetched(package: str, version: str, name: str) -> Path:
+    """The folder that a package lies in, fetched once by npm."""
+    folder = ROOT / "var" / "bench" / f"{name}-{version}"
     if not folder.exists():
         half = folder.with_suffix(".part")
         shutil.rmtree(half, ignore_errors=True)
         half.mkdir(parents=True)
-        subprocess.run(["npm", "pack", "--silent", f"{PACKAGE}@{VERSION}"], cwd=half, check=True, capture_output=True)
+        subprocess.run(["npm", "pack", "--silent", f"{package}@{version}"], cwd=half, check=True, capture_output=True)
         with tarfile.open(next(half.glob("*.tgz"))) as archive:
             archive.extractall(half, filter="data")
         half.rename(folder)
-    return sorted(folder.rglob("*.webp"))
+    return folder
 
 
 def linear(encoded: np.ndarray) -> np.ndarray:

@@ -19,6 +19,8 @@ KINDS = ("sweep", "floor line", "grey", "coloured", "dark", "fall-off", "blown o
 #: Pictures on each kind of set.
 EACH = 10
 _SEED = 8600
+#: A picture of more pixels across than this is a large one.
+_LARGE = 512
 
 
 def table() -> list[str]:
@@ -73,17 +75,22 @@ def photographed(
 def _placed(
     path: Path, size: tuple[int, int], part: tuple[float, float], rng: np.random.Generator
 ) -> tuple[np.ndarray, np.ndarray]:
-    """Alpha and linear colour on the whole frame, turned and enlarged; the colour goes on under the edge."""
+    """Alpha and linear colour on the whole frame, turned and made as large; the colour goes on under the edge."""
     with Image.open(path) as image:
-        small = np.asarray(image.convert("RGBA"), np.float32) / 255
-    colour, covered = linear(small[..., :3]).astype(np.float32), small[..., 3]
+        picture = np.asarray(image.convert("RGBA"), np.float32) / 255
+    colour, covered = linear(picture[..., :3]).astype(np.float32), picture[..., 3]
+    side = int(min(size) * rng.uniform(*part))
+    width = picture.shape[1]
+    if width > max(side, _LARGE):  # it is made smaller first, or it would be coarse
+        light = cv2.resize(colour * covered[..., None], (side, side), interpolation=cv2.INTER_AREA)
+        covered = cv2.resize(covered, (side, side), interpolation=cv2.INTER_AREA)
+        colour, width = light / np.maximum(covered[..., None], 1e-4), side
     near = (
         cv2.GaussianBlur(colour * covered[..., None], (0, 0), 3)
         / np.maximum(cv2.GaussianBlur(covered, (0, 0), 3), 1e-4)[..., None]
     )
     colour = np.where(covered[..., None] > 0.98, colour, near)
-    side = int(min(size) * rng.uniform(*part))
-    turn = cv2.getRotationMatrix2D((128, 128), rng.uniform(-25, 25), 0.9) * (side / 256)
+    turn = cv2.getRotationMatrix2D((width / 2, width / 2), rng.uniform(-25, 25), 0.9) * (side / width)
     covered = cv2.warpAffine(covered, turn, (side, side), flags=cv2.INTER_CUBIC)
     colour = cv2.warpAffine(colour, turn, (side, side), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
     top, left = int((size[0] - side) * rng.uniform(0.3, 1)), int((size[1] - side) * rng.uniform(0.1, 0.9))

@@ -1,7 +1,8 @@
 """How far a verdict can be trusted: outside pictures on sets of six kinds, drawn by seeds that nothing was set on.
 
-    ./run bench verdicts SEED [EACH]       as many frames of each kind of set, numbered from SEED on
-    ./run bench verdicts KIND:NUMBER ...   some of them again
+    ./run bench verdicts SEED [EACH]           as many frames of each kind of set, numbered from SEED on
+    ./run bench verdicts vector SEED [EACH]    the same with pictures of another hand (vectors.py)
+    ./run bench verdicts KIND:NUMBER ...       some of them again
 
 Prints each frame that is off or asked about, with its reasons, and a row of the table in docs/bench.md.
 """
@@ -17,8 +18,8 @@ from typing import NamedTuple
 import cv2
 import numpy as np
 
-from bench import conditions
-from bench.composites import Composite, pictures
+from bench import composites, conditions, vectors
+from bench.composites import Composite
 from bench.outside import WITHIN, mistakes
 from true_backdrop.core import pipeline
 from true_backdrop.core.picture import Picture
@@ -27,6 +28,8 @@ from true_backdrop.core.treatment import CutSettings
 #: On white that is blown out no picture shows where white product ends.
 KINDS = tuple(kind for kind in conditions.KINDS if kind != "blown out")
 EACH = 40
+#: Before the kind of a frame that has a picture of another hand.
+_VECTOR = "vector "
 
 
 class Verdict(NamedTuple):
@@ -45,10 +48,10 @@ class Verdict(NamedTuple):
 
 def frame(name: str) -> Composite:
     """The frame of a name KIND:NUMBER; the number draws the picture as well as how it is photographed."""
-    kind, number = name.rsplit(":", 1)
+    kind, number = name.removeprefix(_VECTOR).rsplit(":", 1)
     if kind not in KINDS:
         raise SystemExit(f"There is no kind of set called {kind}; there are {', '.join(KINDS)}.")
-    every = pictures()
+    every = (vectors if name.startswith(_VECTOR) else composites).pictures()
     return conditions.photographed(every[np.random.default_rng(int(number)).integers(len(every))], kind, int(number))
 
 
@@ -62,8 +65,8 @@ def verdict(name: str) -> Verdict:
     return Verdict(name, *mistakes(cut.alpha, made.alpha), judgement.verdict.value == "clean", judgement.reasons)
 
 
-def names(seed: int, each: int = EACH) -> list[str]:
-    return [f"{kind}:{seed + number * each + i}" for number, kind in enumerate(KINDS) for i in range(each)]
+def names(seed: int, each: int = EACH, source: str = "") -> list[str]:
+    return [f"{source}{kind}:{seed + number * each + i}" for number, kind in enumerate(KINDS) for i in range(each)]
 
 
 def row(name: str, found: Iterable[Verdict]) -> str:
@@ -78,12 +81,13 @@ def row(name: str, found: Iterable[Verdict]) -> str:
 
 
 def main(asked: list[str]) -> int:
-    by_name = bool(asked) and ":" in asked[0]
-    if not by_name and not (asked and all(word.isdecimal() for word in asked)):
+    source = _VECTOR if asked[:1] == ["vector"] else ""
+    numbers, by_name = asked[bool(source) :], bool(asked) and ":" in asked[0]
+    if not by_name and not (numbers and all(word.isdecimal() for word in numbers)):
         print(__doc__, file=sys.stderr)
         return 2
-    wanted = asked if by_name else names(int(asked[0]), *map(int, asked[1:2]))
-    pictures()  # fetched once, before there are several to fetch them
+    wanted = asked if by_name else names(*map(int, numbers[:2]), source=source)
+    frame(wanted[0])  # so that its pictures are fetched before there are several to fetch them
     found = []
     with ProcessPoolExecutor(os.cpu_count()) as workers:
         for one in workers.map(verdict, wanted):
@@ -92,5 +96,5 @@ def main(asked: list[str]) -> int:
                 state = "clean" if one.clean else "asked"
                 wrong = f"eaten {100 * one.eaten:.2f} %, left {100 * one.left:.2f} %"
                 print(f"{one.name}: {wrong}, {state}", *one.reasons, sep="; ", flush=True)
-    print(row(f"{asked[0]}, {len(wanted) // len(KINDS)} of each kind" if not by_name else "these", found))
+    print(row("these" if by_name else f"{source}{numbers[0]}, {len(wanted) // len(KINDS)} of each kind", found))
     return 0
