@@ -14,8 +14,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask
+from true_backdrop.core.cut.bare import lacks_grain
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median
+from true_backdrop.core.cut.masks import median, percentiles
+from true_backdrop.core.cut.paper import LEAST_STRUCTURE
 from true_backdrop.core.cut.unrolled import Beside, Line, surroundings
 from true_backdrop.core.picture import Region
 
@@ -26,6 +28,12 @@ _LONG_PX, _SHORT_PX, _AS_BROAD_PX, _AS_LIGHT, _GAP_PX = 38, 10, 2.0, 0.25, 64
 #: what a product throws on the table has more. On 602 composites 33 rims with a line of 20 pixels and more, beside those that are
 #: long, were product for nine tenths; of two shadows with one as long one was darker and both had more tint.
 _DARKEST, _DARK, _COLOURLESS = -0.5, -0.15, 0.05
+
+
+#: It is as broad all along (standard deviation, pixels), and not just as light as the backdrop (log units); and halfway out its
+#: light changes by so little over so many pixels, along most of it (log units, in the noise, percent): ends of bristles lie on
+#: a line as well.
+_EVEN_PX, _UNLIKE, _STEADY, _STEADY_NOISE, _OVER_PX, _MOST = 0.7, 0.02, 0.02, 2.0, 3, 75
 
 
 class _Rim(NamedTuple):
@@ -39,7 +47,7 @@ class _Rim(NamedTuple):
     @property
     def is_told(self) -> bool:
         """Whether a long line tells it from a shadow, and from light that the product throws."""
-        return self.tone > _DARKEST and (self.tone > _DARK or self.tint < _COLOURLESS)
+        return abs(self.tone) > _UNLIKE and self.tone > _DARKEST and (self.tone > _DARK or self.tint < _COLOURLESS)
 
     def is_like(self, other: _Rim) -> bool:
         return abs(self.away - other.away) < _AS_BROAD_PX and abs(self.tone - other.tone) < _AS_LIGHT
@@ -69,11 +77,24 @@ def rims_seen(evidence: Evidence, product: Mask) -> Mask:
 
 
 def _rims(evidence: Evidence, product: Mask, beside: Beside, least: int) -> Iterator[_Rim]:
-    """What lies inside of those lines that are beside so many points at least."""
+    """What lies inside of those lines that are beside so many points at least, steadily, and does not show the paper's grain."""
+    grained = evidence.structure >= LEAST_STRUCTURE
     for line in beside.lines(least):
         here, mask = _between(beside, line.along, line.away, product)
-        if mask.any():
+        if mask.any() and _is_steady(evidence, beside, line) and not (grained and not lacks_grain(evidence, here, mask)):
             yield _Rim(line, float(line.away.mean()), median(evidence.tone[here][mask]), median(evidence.tint[here][mask]))
+
+
+def _is_steady(evidence: Evidence, beside: Beside, line: Line) -> bool:
+    """Whether a line is always as far away, and the light halfway out to it hardly changes along it."""
+    if np.std(line.away) > _EVEN_PX:
+        return False
+    out = np.round(line.away / 2).astype(np.int64)
+    x, y = (np.round(at[line.along, out]).astype(np.int64) for at in (beside.x, beside.y))
+    height, width = evidence.shape
+    tone = evidence.tone[np.clip(y, 0, height - 1), np.clip(x, 0, width - 1)]
+    (change,) = percentiles(np.abs(tone[_OVER_PX:] - tone[:-_OVER_PX]), _MOST)
+    return change < _STEADY + _STEADY_NOISE * evidence.noise
 
 
 def _joined(out: NDArray[np.float64]) -> list[NDArray[np.int64]]:
