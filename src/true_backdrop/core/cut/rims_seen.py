@@ -16,8 +16,9 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import lacks_grain
 from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.masks import median, percentiles
-from true_backdrop.core.cut.paper import LEAST_STRUCTURE
+from true_backdrop.core.cut.paper import LEAST_STRUCTURE, shows_paper
 from true_backdrop.core.cut.unrolled import Beside, Line, surroundings
 from true_backdrop.core.picture import Region
 
@@ -78,11 +79,18 @@ def rims_seen(evidence: Evidence, product: Mask) -> Mask:
 
 def _rims(evidence: Evidence, product: Mask, beside: Beside, least: int) -> Iterator[_Rim]:
     """What lies inside of those lines that are beside so many points at least, steadily, and does not show the paper's grain."""
-    grained = evidence.structure >= LEAST_STRUCTURE
     for line in beside.lines(least):
         here, mask = _between(beside, line.along, line.away, product)
-        if mask.any() and _is_steady(evidence, beside, line) and not (grained and not lacks_grain(evidence, here, mask)):
+        if mask.any() and _is_steady(evidence, beside, line) and not _is_paper(evidence, here, mask):
             yield _Rim(line, float(line.away.mean()), median(evidence.tone[here][mask]), median(evidence.tint[here][mask]))
+
+
+def _is_paper(evidence: Evidence, here: tuple[slice, slice], mask: Mask) -> bool:
+    """Whether the paper's grain is seen in a band, a mask (h, w) of a box, or may be in a bright one: table in thrown light."""
+    tone, bare = evidence.tone[here], evidence.bare[here]
+    if evidence.structure >= LEAST_STRUCTURE and median(tone[mask]) > 0:
+        return not lacks_grain(evidence, here, mask)
+    return bool(shows_grain(tone, bare, mask, evidence.grain)) or shows_paper(tone, bare, mask, evidence.structure)
 
 
 def _is_steady(evidence: Evidence, beside: Beside, line: Line) -> bool:
