@@ -109,3 +109,16 @@ def test_pieces_of_a_closed_outline_are_joined_over_short_gaps_also_where_its_po
 
 def test_without_a_product_there_is_no_rim() -> None:
     assert not found(prepared_with(GREY), np.zeros(SIZE, bool)).any()
+
+
+def test_a_line_beyond_bare_backdrop_is_no_end_of_a_rim() -> None:
+    """A crease of the paper runs along beside a box; what is between the two is just as the backdrop."""
+    crease = (X >= LEFT) & (X < RIGHT) & (Y >= BOTTOM + 7) & (Y < BOTTOM + 9)
+    prepared = prepared_with(np.array([0.9, 0.9, 0.9]), where=crease)
+    assert not found(prepared).any()
+
+
+def test_what_changes_along_its_line_is_no_rim() -> None:
+    """Ends of bristles lie on a line as well."""
+    bristles = np.where(((X % 10) < 5)[..., None], 0.6, 0.95) * np.ones(3)
+    assert not found(prepared_with(bristles)).any()
