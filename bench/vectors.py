@@ -15,7 +15,7 @@ from bench.composites import fetched
 PACKAGE, VERSION = "@svgmoji/noto", "3.2.0"
 #: Each is drawn so large (pixels).
 SIDE = 900
-#: A symbol of the package's one file, under its code points; of these things, plants, animals and hands, and no faces or signs.
+#: A symbol of the package's one file, under its code points; of these things, plants, animals, hands and some signs, and no faces.
 _SYMBOL = re.compile(r'<svg viewBox="0 0 128 128" id="([0-9A-F-]+)".*?</svg>', re.DOTALL)
 _THINGS = re.compile(r"(1F[3-9A][0-9A-F]{2}|2[67][0-9A-F]{2})(-FE0F)?")
 _OTHERS = re.compile(r"1F(5[0-5]|6[0-4]|19)")

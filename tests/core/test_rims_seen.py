@@ -11,7 +11,8 @@ import pytest
 from tests.core.test_area import SIZE, X, Y
 from tests.core.test_rim_beyond import BOTTOM, LEFT, PANEL, RIGHT, RIM, WIDE, prepared_with
 from true_backdrop.core import pipeline
-from true_backdrop.core.cut.rims_seen import _joined, rims_seen
+from true_backdrop.core.cut.rims_seen import _joined, _Rim, rims_seen
+from true_backdrop.core.cut.unrolled import Line
 from true_backdrop.core.treatment import CutSettings
 
 GREY = np.array([0.93, 0.93, 0.93])
@@ -74,10 +75,10 @@ def test_a_short_line_tells_a_rim_only_beside_a_long_one() -> None:
 
 
 def test_a_short_one_that_is_far_darker_is_another_thing() -> None:
-    light = np.where(SHORT[..., None], 0.5, GREY)
-    both = found(prepared_with(light, where=LONG | SHORT))
-    assert both[LONG].mean() > 0.8
-    assert not both[SHORT].any()
+    line = Line(np.arange(20), np.full(20, 7.0))
+    light, grey, dark = (_Rim(line, 7.0, tone, 0.01) for tone in (-0.05, -0.2, -0.6))
+    assert grey.is_like(light)
+    assert not dark.is_like(light)
 
 
 def test_where_a_rim_passes_through_the_backdrops_light_it_goes_on() -> None:
@@ -102,9 +103,18 @@ def test_pieces_of_a_closed_outline_are_joined_over_short_gaps_also_where_its_po
     assert 5 < out[60] < out[79] < 7
     out = np.full(400, np.nan)
     out[100:150], out[250:300] = 4, 6
-    assert [(piece[0], piece[-1]) for piece in _joined(out)] == [(250, 299), (100, 149)] or len(_joined(out)) == 2
+    assert [(piece[0], piece[-1]) for piece in _joined(out)] == [(100, 149), (250, 299)]
     assert [piece.size for piece in _joined(np.full(200, 3.0))] == [200]
     assert _joined(np.full(200, np.nan)) == []
+
+
+def test_one_line_on_a_short_outline_does_not_go_on_all_around_it() -> None:
+    out = np.full(100, np.nan)
+    out[10:60] = 5
+    assert [piece.tolist() for piece in _joined(out)] == [[*range(10, 60)]]
+    out = np.full(100, np.nan)
+    out[:30] = out[80:] = 5
+    assert [piece.tolist() for piece in _joined(out)] == [[*range(80, 100), *range(30)]]
 
 
 def test_without_a_product_there_is_no_rim() -> None:

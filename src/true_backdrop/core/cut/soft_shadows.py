@@ -29,7 +29,7 @@ _SEEN, _ITS_OWN = 2.0, 1.15
 _BORDER_PX = 3
 #: A neutral place below product that is coloured (median tint next to it, log units) is shadow where so much of its border lies
 #: along the backdrop (half of a wedge's does, of a white dress below flowers a third) and so much of that is soft: of the borders
-#: of neutral parts of drawn products less than 0.1 was. It has no more tint (median) than that: of eight such shadows on 600
+#: of neutral parts of drawn products less than 0.1 was. It has no more tint (median) than that: of nine such shadows on 600
 #: composites 0.07 to 0.24, of three parts of products 0.28 and more.
 _COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED, _SHADOWS_TINT = 0.2, 0.45, 0.5, 0.26
 #: Below a plainer colour (log units) so is one without any (median tint) whose border with the backdrop is less sharp than the
