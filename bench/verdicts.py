@@ -9,6 +9,7 @@ Prints each frame that is off or asked about, with its reasons, and a row of the
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 import sys
 from collections.abc import Iterable
@@ -89,7 +90,8 @@ def main(asked: list[str]) -> int:
     wanted = asked if by_name else names(*map(int, numbers[:2]), source=source)
     frame(wanted[0])  # so that its pictures are fetched before there are several to fetch them
     found = []
-    with ProcessPoolExecutor(os.cpu_count()) as workers:
+    # Forked, a worker would wait for threads of OpenCV that only its parent has.
+    with ProcessPoolExecutor(os.cpu_count(), multiprocessing.get_context("spawn")) as workers:
         for one in workers.map(verdict, wanted):
             found.append(one)
             if by_name or one.off or not one.clean:
