@@ -64,6 +64,8 @@ def test_a_coarse_encoder_draws_lines_too_and_nothing_is_said() -> None:
 
 
 BELOW = (Y >= BOTTOM) & (Y < BOTTOM + WIDE)
+#: So noisy (in parts of the light) that a step of 4 percent is not seen over some fifteen pixels.
+NOISY = 0.035
 LONG, SHORT = BELOW & (X >= LEFT) & (X < LEFT + 120), BELOW & (X >= RIGHT - 70) & (X < RIGHT - 40)
 
 
@@ -81,6 +83,32 @@ def test_a_short_one_that_is_far_darker_is_another_thing() -> None:
     assert not dark.is_like(light)
 
 
+def test_a_line_in_short_pieces_is_one_if_they_are_just_alike() -> None:
+    other = BELOW & (X >= LEFT + 40) & (X < LEFT + 70)
+    both = found(prepared_with(GREY, where=SHORT | other))
+    assert min(both[SHORT].mean(), both[other].mean()) > 0.6
+    assert not both[BELOW & (X > LEFT + 90) & (X < RIGHT - 90)].any()
+    line = Line(np.arange(20), np.full(20, 7.0))
+    rim = _Rim(line, 7.0, -0.3, 0.01)
+    assert rim.is_just_like(_Rim(line, 7.8, -0.27, 0.02))
+    assert not any(rim.is_just_like(_Rim(line, *other)) for other in ((8.5, -0.3, 0.01), (7.0, -0.2, 0.01), (7.0, -0.3, 0.06)))
+
+
+def test_a_line_goes_on_where_it_is_too_faint_to_be_seen_by_itself() -> None:
+    faint = BELOW & (X >= LEFT + 120) & (X < LEFT + 260)
+    rim = np.where(LONG[..., None], 0.94, 0.96) * np.ones(3)
+    assert not found(prepared_with(rim, where=faint, noise=NOISY)).any()
+    both = found(prepared_with(rim, where=LONG | faint, noise=NOISY))
+    assert both[faint & (X < LEFT + 245)].mean() > 0.85
+    assert not both[BELOW & (X > LEFT + 290)].any()
+
+
+def test_far_from_a_line_that_is_seen_none_goes_on() -> None:
+    far = BELOW & (X >= RIGHT - 100)
+    rim = np.where(LONG[..., None], 0.94, 0.96) * np.ones(3)
+    assert not found(prepared_with(rim, where=LONG | far, noise=NOISY))[far].any()
+
+
 def test_where_a_rim_passes_through_the_backdrops_light_it_goes_on() -> None:
     gap = BELOW & (X >= 330) & (X < 370)
     assert found(prepared_with(GREY, where=RIM & ~gap))[gap].mean() > 0.85
@@ -96,25 +124,25 @@ def test_a_line_at_another_distance_is_another_thing() -> None:
 def test_pieces_of_a_closed_outline_are_joined_over_short_gaps_also_where_its_points_begin() -> None:
     out = np.full(400, np.nan)
     out[10:60], out[80:120], out[380:] = 5, 7, 5
-    (piece, *others) = _joined(out)
+    (piece, *others) = _joined(out, 64)
     assert not others
     assert piece.tolist() == [*range(380, 400), *range(120)]
     assert out[:10].tolist() == [5] * 10
     assert 5 < out[60] < out[79] < 7
     out = np.full(400, np.nan)
     out[100:150], out[250:300] = 4, 6
-    assert [(piece[0], piece[-1]) for piece in _joined(out)] == [(100, 149), (250, 299)]
-    assert [piece.size for piece in _joined(np.full(200, 3.0))] == [200]
-    assert _joined(np.full(200, np.nan)) == []
+    assert [(piece[0], piece[-1]) for piece in _joined(out, 64)] == [(100, 149), (250, 299)]
+    assert [piece.size for piece in _joined(np.full(200, 3.0), 64)] == [200]
+    assert _joined(np.full(200, np.nan), 64) == []
 
 
 def test_one_line_on_a_short_outline_does_not_go_on_all_around_it() -> None:
     out = np.full(100, np.nan)
     out[10:60] = 5
-    assert [piece.tolist() for piece in _joined(out)] == [[*range(10, 60)]]
+    assert [piece.tolist() for piece in _joined(out, 64)] == [[*range(10, 60)]]
     out = np.full(100, np.nan)
     out[:30] = out[80:] = 5
-    assert [piece.tolist() for piece in _joined(out)] == [[*range(80, 100), *range(30)]]
+    assert [piece.tolist() for piece in _joined(out, 64)] == [[*range(80, 100), *range(30)]]
 
 
 def test_without_a_product_there_is_no_rim() -> None:

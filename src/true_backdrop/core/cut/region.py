@@ -36,6 +36,7 @@ from true_backdrop.core.cut.table import without_table
 from true_backdrop.core.cut.tinted import tinted_parts
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.cut.unparted import unparted
+from true_backdrop.core.cut.unwalled import unwalled
 from true_backdrop.core.cut.watershed import watershed
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
@@ -169,6 +170,7 @@ def decide(
     hue = BackdropHue(evidence, outside)
     criteria = HoleCriteria(evidence, limits, grain, expected, material, faintly, hue, shadows)
     found = holes(criteria, like.alike[box] & ~outside, closing.seen[box])
+    found &= ~unwalled(evidence, found, outside, closing.seen[box])
     bare = bare_pixels(evidence, limits, expected)
     found |= papered(evidence, bare, ~outside & ~found, expected, material, hue)
     if material != "clear":

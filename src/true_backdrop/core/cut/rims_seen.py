@@ -22,9 +22,15 @@ from true_backdrop.core.cut.paper import LEAST_STRUCTURE, shows_paper
 from true_backdrop.core.cut.unrolled import Beside, Line, surroundings
 from true_backdrop.core.picture import Region
 
-#: A line that is so long (pixels) tells a rim by itself. A shorter one does where there is such, of a rim as broad up to so much
-#: (pixels) and as light up to so much (log units). What is between two of them is a rim if it is no longer than that.
-_LONG_PX, _SHORT_PX, _AS_BROAD_PX, _AS_LIGHT, _GAP_PX = 38, 10, 2.0, 0.25, 64
+#: A line that is so long (pixels) tells a rim, also one in pieces of so much at least, of rims that are as broad up to so much
+#: (pixels), and as light and as tinted up to so much (log units). On 602 composites three such in pieces were rims, none was not.
+_LONG_PX, _SHORT_PX = 38, 10
+_JUST_AS_BROAD_PX, _JUST_AS_LIGHT, _JUST_AS_TINTED = 1.0, 0.05, 0.03
+#: Where there is one, a shorter line tells a rim that is as broad up to so much (pixels) and as light up to so much (log units).
+#: What is between two of them is a rim if it is no longer than that (pixels).
+_AS_BROAD_PX, _AS_LIGHT, _GAP_PX = 2.0, 0.25, 64
+#: A line of such goes on where the step across is the same up to such a part, along so many pixels at least.
+_SAME_STEP, _ON_LEAST_PX = 0.4, 20
 #: A rim is no darker than that (median tone, log units), and if it is darker than that it has so little tint (median, log units):
 #: what a product throws on the table has more. On 602 composites 30 lines of 20 pixels and more, long ones and those of the same
 #: product like them, bounded what was product for 0.85 and more; of two such of shadows one was darker, both had more tint.
@@ -48,6 +54,11 @@ class _Rim(NamedTuple):
         """Whether a long line tells it from a shadow, and from light that the product throws."""
         return abs(self.tone) > _UNLIKE and self.tone > _DARKEST and (self.tone > _DARK or self.tint < _COLOURLESS)
 
+    def is_just_like(self, other: _Rim) -> bool:
+        """Whether a line goes on in another one."""
+        alike = abs(self.tone - other.tone) < _JUST_AS_LIGHT and abs(self.tint - other.tint) < _JUST_AS_TINTED
+        return alike and abs(self.away - other.away) <= _JUST_AS_BROAD_PX
+
     def is_like(self, other: _Rim) -> bool:
         return abs(self.away - other.away) < _AS_BROAD_PX and abs(self.tone - other.tone) < _AS_LIGHT
 
@@ -60,27 +71,48 @@ def rims_seen(evidence: Evidence, product: Mask) -> Mask:
     found = np.zeros_like(product)
     if evidence.rounding > 0:
         return found
-    outlines = list(surroundings(evidence, product))
-    sure = [rim for beside in outlines for rim in _rims(evidence, product, beside, _LONG_PX) if rim.is_told]
+    outlines = [(beside, list(_rims(evidence, product, beside))) for beside in surroundings(evidence, product)]
+    sure = _long([rim for _, rims in outlines for rim in rims if rim.is_told])
     if not sure:
         return found
-    for beside in outlines:
+    for beside, rims in outlines:
         out = np.full(len(beside.contour), np.nan)
-        for rim in _rims(evidence, product, beside, _SHORT_PX):
+        for rim in rims:
             if any(rim.is_like(one) for one in sure):
                 out[rim.line.along] = rim.line.away
-        for along in _joined(out):
+        seen = ~np.isnan(out)
+        for rim in rims:
+            if any(rim is one for one in sure):
+                _go_on(beside, rim, out)
+        for along in _joined(out, _GAP_PX):
+            if not seen[along].any():
+                continue
             here, mask = _between(beside, along, out[along], product)
             found[here] |= mask
     return found
 
 
-def _rims(evidence: Evidence, product: Mask, beside: Beside, least: int) -> Iterator[_Rim]:
-    """What lies inside of those lines that are beside so many points at least, steadily, and does not show the paper's grain."""
-    for line in beside.lines(least):
+def _long(rims: list[_Rim]) -> list[_Rim]:
+    """Those whose lines are long enough together with the lines that go on in them."""
+    return [rim for rim in rims if sum(len(one.line.along) for one in rims if one.is_just_like(rim)) >= _LONG_PX]
+
+
+def _rims(evidence: Evidence, product: Mask, beside: Beside) -> Iterator[_Rim]:
+    """What lies inside of lines that run beside an outline, steadily, and does not show the paper's grain."""
+    for line in beside.lines(_SHORT_PX):
         here, mask = _between(beside, line.along, line.away, product)
         if mask.any() and _is_steady(evidence, beside, line) and not _is_paper(evidence, here, mask):
             yield _Rim(line, float(line.away.mean()), median(evidence.tone[here][mask]), median(evidence.tint[here][mask]))
+
+
+def _go_on(beside: Beside, rim: _Rim, out: NDArray[np.float64]) -> None:
+    """Write down how broad a rim is (N,) where nothing is known yet and its line goes on too faintly to be seen by itself."""
+    step, room = beside.step(rim.away)
+    own = float(np.median(step[rim.line.along]))
+    on = np.abs(step - own) < _SAME_STEP * abs(own)
+    for along in _joined(np.where(on & room, rim.away, np.nan)):
+        if len(along) >= _ON_LEAST_PX:
+            out[along[np.isnan(out[along])]] = rim.away
 
 
 def _is_paper(evidence: Evidence, here: tuple[slice, slice], mask: Mask) -> bool:
@@ -103,7 +135,7 @@ def _is_steady(evidence: Evidence, beside: Beside, line: Line) -> bool:
     return change < _STEADY + _STEADY_NOISE * evidence.noise
 
 
-def _joined(out: NDArray[np.float64]) -> list[NDArray[np.int64]]:
+def _joined(out: NDArray[np.float64], gap: int = 1) -> list[NDArray[np.int64]]:
     """Points of a closed outline in turn, piece by piece, where a rim is so broad (N,), NaN for none; short gaps are filled.
 
     What is between both ends of a single line is no gap, however short the outline is.
@@ -111,7 +143,7 @@ def _joined(out: NDArray[np.float64]) -> list[NDArray[np.int64]]:
     n, known = len(out), np.flatnonzero(~np.isnan(out))
     pieces: list[NDArray[np.int64]] = []
     start = 0
-    most = _GAP_PX if np.count_nonzero(np.diff(known, append=known[:1] + n) > 1) > 1 else 1
+    most = gap if np.count_nonzero(np.diff(known, append=known[:1] + n) > 1) > 1 else 1
     for i, first in enumerate(known):
         last = known[i + 1] if i + 1 < len(known) else known[0] + n
         if last - first <= most:

@@ -29,6 +29,9 @@ _APART = 1.5
 #: Along the outline light is averaged over so many pixels. The outline itself is smoothed by so much (sigma, pixels), and its way
 #: is taken over so many; a shorter one than this is none.
 _ALONG_PX, _ROUNDED_PX, _WAY_PX, _SHORTEST_PX = 15, 3.0, 4, 60
+#: Where a line goes on unseen, its step is averaged over so many pixels more along the outline; it is that between the light so
+#: far inside and outside of it, beyond the slope from there to so far outside (pixels).
+_ON_PX, _STEP_PX, _SLOPE_PX = 47, (1, 3), (5, 7)
 #: Gaps of so many pixels are none.
 _GAP_PX = 3
 #: Where there is less than such a part of the backdrop's light, steps are held against that.
@@ -49,6 +52,8 @@ class Beside:
 
     contour  (N, 2), x and y of its points
     x, y     (N, D), where each pixel of the surroundings is, from the outline on
+    light    (N, D), in parts of that farther out, averaged along the outline
+    free     (N, D), where no product has been met again so far
     twice    (2 N, D), where there is a sharp step before product is met again, gaps of some pixels closed; once more from the
              first point on, since a line may go on there
     """
@@ -56,6 +61,8 @@ class Beside:
     contour: NDArray[np.int32]
     x: Plane
     y: Plane
+    light: Plane
+    free: Mask
     twice: Mask
 
     def lines(self, least: int = 1) -> list[Line]:
@@ -76,6 +83,19 @@ class Beside:
             found.append(Line(along, (line * out).sum(axis=1) / line.sum(axis=1)))
         return found
 
+    def step(self, away: float) -> tuple[NDArray[np.float32], Mask]:
+        """The step (N,) from so far away (pixels) inwards, averaged along a longer way than a line is looked for along, in parts
+        of the light; and where (N,) there is room for it before product is met again."""
+        at, (first, last) = round(away), _STEP_PX
+
+        def level(start: int, end: int) -> NDArray[np.float32]:
+            return np.asarray(self.light[:, max(0, at + start) : at + end + 1].mean(axis=1))
+
+        beyond = level(first, last)
+        each = np.pad(level(-last, -first) - 2 * beyond + level(*_SLOPE_PX), _ON_PX // 2, mode="wrap")
+        step = np.convolve(each, np.full(_ON_PX, 1 / _ON_PX), mode="valid")
+        return np.asarray(step, np.float32), np.asarray(self.free[:, at + last])
+
 
 def surroundings(evidence: Evidence, product: Mask) -> Iterator[Beside]:
     """Of each outer outline of a product (H, W) that is not too short to have any."""
@@ -86,10 +106,13 @@ def surroundings(evidence: Evidence, product: Mask) -> Iterator[Beside]:
             continue
         x, y = _outwards(contour)
         out_x, out_y = x[:, _BROAD_PX:], y[:, _BROAD_PX:]
-        lines = _lines(_unrolled(light, x, y), _unrolled(whole, out_x, out_y) > 0.5)
+        planes, met = _levelled(_unrolled(light, x, y)), _unrolled(whole, out_x, out_y) > 0.5
+        free = ~np.logical_or.accumulate(met & (np.arange(met.shape[1]) >= _ANOTHER_PX), axis=1)
+        lines = _lines(planes) & free
         twice = np.concatenate([lines, lines]).astype(np.uint8)
         closed = cv2.morphologyEx(twice, cv2.MORPH_CLOSE, np.ones((2 * _GAP_PX + 1, 3), np.uint8)) > 0
-        yield Beside(np.asarray(contour[:, 0], np.int32), out_x, out_y, np.asarray(closed))
+        tone = np.asarray(planes[0][:, _BROAD_PX:])
+        yield Beside(np.asarray(contour[:, 0], np.int32), out_x, out_y, tone, np.asarray(free), np.asarray(closed))
 
 
 def _outwards(contour: np.ndarray) -> tuple[Plane, Plane]:
@@ -110,25 +133,27 @@ def _unrolled(plane: np.ndarray, x: Plane, y: Plane) -> NDArray[np.float32]:
     return np.asarray(cv2.remap(plane, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE), np.float32)
 
 
-def _lines(light: NDArray[np.float32], product: Mask) -> Mask:
-    """Where (N, D), from the outline outwards, there is a sharp step, before `product` (N, D) is met again.
-
-    `light` (N, D', 3) begins some pixels inside of the outline.
-    """
+def _levelled(light: NDArray[np.float32]) -> NDArray[np.float32]:
+    """Light (N, D', 3), from some pixels inside of the outline outwards, averaged along that and in parts of what is farther out:
+    its mean and two differences of channels (3, N, D')."""
     around = np.pad(light, ((_ALONG_PX, _ALONG_PX), (0, 0), (0, 0)), mode="wrap")
     red, green, blue = cv2.split(cv2.blur(around, (1, _ALONG_PX))[_ALONG_PX:-_ALONG_PX])
     tone = (red + green + blue) / 3
     level = np.maximum(tone[:, _BROAD_PX:][:, slice(*_LIGHT_PX)].mean(axis=1, keepdims=True), _DARKEST)
-    steps, broad, weighed = (np.abs(each) for each in _steps(np.stack([tone, red - green, blue - green]) / level))
+    return np.asarray(np.stack([tone, red - green, blue - green]) / level, np.float32)
+
+
+def _lines(planes: NDArray[np.float32]) -> Mask:
+    """Where (N, D), from the outline outwards, there is a sharp step in planes (3, N, D') that begin some pixels inside of it."""
+    steps, broad, weighed = (np.abs(each) for each in _steps(planes))
     plainest = weighed.argmax(axis=0)[None]
     step, wide = (np.take_along_axis(planes, plainest, axis=0)[0] for planes in (steps, broad))
     strength = np.sqrt(np.square(weighed).sum(axis=0))
     found = (strength > _IN_NOISE) & (step > _LEAST_STEP) & (step > _SHARP * wide)
     found &= is_second(strength)
     found[:, 1:-1] &= (strength[:, 1:-1] >= strength[:, :-2]) & (strength[:, 1:-1] >= strength[:, 2:])
-    out = np.arange(product.shape[1])
-    found &= ~np.logical_or.accumulate(product & (out >= _ANOTHER_PX), axis=1)
-    return np.asarray(found & (out <= _FARTHEST))
+    found[:, _FARTHEST + 1 :] = False
+    return np.asarray(found)
 
 
 def is_second(strength: Plane) -> Mask:
