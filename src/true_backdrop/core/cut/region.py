@@ -29,6 +29,7 @@ from true_backdrop.core.cut.own_light import with_own_light
 from true_backdrop.core.cut.own_shadow import ShadowsAround
 from true_backdrop.core.cut.paper import without_grain
 from true_backdrop.core.cut.pockets import pockets
+from true_backdrop.core.cut.printed import printed
 from true_backdrop.core.cut.rims_seen import rims_seen
 from true_backdrop.core.cut.shade import shade_around
 from true_backdrop.core.cut.slits import slits
@@ -180,6 +181,7 @@ def decide(
     backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
         backdrop |= _gaps_and_openings(evidence, limits, like.alike[box], bare, outside, backdrop, expected, hue)
+    backdrop &= ~printed(evidence, backdrop & ~outside)
     if opaque is not None:
         backdrop &= ~opaque[box]
     sure = _sure_product(evidence, limits, like.tint[box], backdrop)
