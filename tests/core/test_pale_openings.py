@@ -14,11 +14,14 @@ FLAG = (np.abs(X - 360) < 130) & (np.abs(Y - 230) < 90)
 PANEL = (X > 238) & (X < 340) & (np.abs(Y - 230) < 82)
 
 
-def _told(gap: int, tone: float, *, grain: float = 0.0, fading: float = 0.0) -> float:
-    """How much of the panel is told: of such a tone (log units), in an outline that is open at its left over so many pixels."""
+def _told(gap: int, tone: float, *, grain: float = 0.0, fading: float = 0.0, end: float = 0.0) -> float:
+    """How much of the panel is told: of such a tone (log units), in an outline that is open at its left over so many pixels.
+
+    It is darker by so much from top to bottom (`fading`), and in its lowest fifth (`end`).
+    """
     outline = FLAG & ~PANEL & ~((X < 250) & (np.abs(Y - 230) < gap / 2))
     light = 0.72 - 0.10 * (X / 720 - 0.5) ** 2 - 0.08 * (Y / 480 - 0.4) ** 2
-    pale = light * np.exp(tone + fading * (Y - 230) / 90)
+    pale = light * np.exp(tone + fading * (Y - 230) / 90 - end * np.clip((Y - 280) / 32, 0, 1))
     colour = np.where(PANEL[..., None], pale[..., None] * np.array([1.0, 0.99, 0.97]), np.array([0.4, 0.02, 0.05]))
     made = photographed((outline | PANEL).astype(float), np.broadcast_to(colour, (*SIZE, 3)), grain=grain)
     evidence = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
@@ -47,6 +50,13 @@ def test_shadow_that_fades_behind_a_gap_is_no_panel() -> None:
 def test_a_darker_panel_is_even(tone: float, fading: float, told: bool) -> None:
     """Where a shadow lies over an opening it changes across that."""
     assert (_told(0, tone, fading=fading) > 0.9) is told
+
+
+@pytest.mark.parametrize("end", [0.06, 0.15])
+def test_a_panel_that_is_even_but_for_one_end_is_told(end: float) -> None:
+    assert _told(0, -0.06, end=end) > 0.9
+    assert _told(0, -0.06, end=end, fading=0.04) == 0
+    assert _told(12, -0.06, end=end) == 0
 
 
 def test_where_the_backdrop_shows_its_grain_that_has_told_already() -> None:

@@ -33,7 +33,7 @@ def found(print_: np.ndarray, colour: tuple[float, float, float] = (0.03, 0.03, 
     return printed(prepared(print_, colour).evidence, FACE & ~print_)
 
 
-@pytest.mark.parametrize("colour", [(0.03, 0.03, 0.03), (0.7, 0.3, 0.1)], ids=["dark", "of a colour"])
+@pytest.mark.parametrize("colour", [(0.03, 0.03, 0.03), (0.72, 0.66, 0.25)], ids=["dark", "of a colour"])
 def test_a_face_with_print_is_no_opening(colour: tuple[float, float, float]) -> None:
     print_ = _dots(3)
     assert (found(print_, colour) == (FACE & ~print_)).all()

@@ -103,6 +103,15 @@ def test_a_line_goes_on_where_it_is_too_faint_to_be_seen_by_itself() -> None:
     assert not both[BELOW & (X > LEFT + 290)].any()
 
 
+@pytest.mark.parametrize(("sigma", "depth"), [(4, 0.2), (8, 0.3)])
+def test_on_the_slope_of_a_shadow_none_goes_on(sigma: int, depth: float) -> None:
+    beside = (X > LEFT + 135) & (X < RIGHT + 40) & (Y > BOTTOM - 60) & (BOTTOM + sigma + 6 > Y)
+    shadow = 1 - depth * cv2.GaussianBlur(beside.astype(float), (0, 0), sigma)
+    mask = found(prepared_with(np.array([0.94, 0.94, 0.94]), where=LONG, shadow=shadow))
+    assert mask[LONG].mean() > 0.9
+    assert not mask[BELOW & (X > LEFT + 150)].any()
+
+
 def test_far_from_a_line_that_is_seen_none_goes_on() -> None:
     far = BELOW & (X >= RIGHT - 100)
     rim = np.where(LONG[..., None], 0.94, 0.96) * np.ones(3)

@@ -164,7 +164,7 @@ def _flat(evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: 
     tone = evidence.tone[here][place]
     if tone.size < _LABEL_PX or median(expected[here][place] - tone) < _OFF_NEARBY:
         return False
-    return unevenness(tone) < _FLAT or (tone.size >= PANE_PX and _mostly_flat(tone, evidence.noise))
+    return unevenness(tone) < _FLAT or (tone.size >= PANE_PX and mostly_flat(tone, evidence.noise))
 
 
 #: Most of a pane or a label is as even as this, against how much darker it is, though a shadow may lie over the rest of it.
@@ -173,12 +173,13 @@ _MOST_OF, _MOSTLY_FLAT = 0.6, 0.1
 _MOST_OF_NORMAL = 1.683
 
 
-def _mostly_flat(tone: NDArray[np.float32], noise: float) -> bool:
-    """Whether the part of a place's n pixels that is most alike is darker than the backdrop, and even beyond noise."""
+def mostly_flat(tone: NDArray[np.float32], noise: float, most: float = _MOSTLY_FLAT) -> bool:
+    """Whether the part of a place's n pixels that is most alike is darker than the backdrop, and against that even up to `most`,
+    beyond noise."""
     ordered = np.sort(tone)
     alike = ordered[most_alike(ordered, _MOST_OF)]
     middle, width = float(alike[(alike.size - 1) // 2]), float(alike[-1] - alike[0])
-    return middle < -_DARKER and width - _MOST_OF_NORMAL * noise < -_MOSTLY_FLAT * middle
+    return middle < -_DARKER and width - _MOST_OF_NORMAL * noise < -most * middle
 
 
 #: More of a place than this enclosed by faint edges alone makes it doubtful.

@@ -107,10 +107,10 @@ def _rims(evidence: Evidence, product: Mask, beside: Beside) -> Iterator[_Rim]:
 
 def _go_on(beside: Beside, rim: _Rim, out: NDArray[np.float64]) -> None:
     """Write down how broad a rim is (N,) where nothing is known yet and its line goes on too faintly to be seen by itself."""
-    step, room = beside.step(rim.away)
+    step = beside.step(rim.away)
     own = float(np.median(step[rim.line.along]))
     on = np.abs(step - own) < _SAME_STEP * abs(own)
-    for along in _joined(np.where(on & room, rim.away, np.nan)):
+    for along in _joined(np.where(on, rim.away, np.nan)):
         if len(along) >= _ON_LEAST_PX:
             out[along[np.isnan(out[along])]] = rim.away
 

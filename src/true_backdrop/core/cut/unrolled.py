@@ -53,7 +53,6 @@ class Beside:
     contour  (N, 2), x and y of its points
     x, y     (N, D), where each pixel of the surroundings is, from the outline on
     light    (N, D), in parts of that farther out, averaged along the outline
-    free     (N, D), where no product has been met again so far
     twice    (2 N, D), where there is a sharp step before product is met again, gaps of some pixels closed; once more from the
              first point on, since a line may go on there
     """
@@ -62,7 +61,6 @@ class Beside:
     x: Plane
     y: Plane
     light: Plane
-    free: Mask
     twice: Mask
 
     def lines(self, least: int = 1) -> list[Line]:
@@ -83,9 +81,8 @@ class Beside:
             found.append(Line(along, (line * out).sum(axis=1) / line.sum(axis=1)))
         return found
 
-    def step(self, away: float) -> tuple[NDArray[np.float32], Mask]:
-        """The step (N,) from so far away (pixels) inwards, averaged along a longer way than a line is looked for along, in parts
-        of the light; and where (N,) there is room for it before product is met again."""
+    def step(self, away: float) -> NDArray[np.float32]:
+        """The step (N,) so far away (pixels), in parts of the light, averaged along more of the outline than for a line."""
         at, (first, last) = round(away), _STEP_PX
 
         def level(start: int, end: int) -> NDArray[np.float32]:
@@ -93,8 +90,7 @@ class Beside:
 
         beyond = level(first, last)
         each = np.pad(level(-last, -first) - 2 * beyond + level(*_SLOPE_PX), _ON_PX // 2, mode="wrap")
-        step = np.convolve(each, np.full(_ON_PX, 1 / _ON_PX), mode="valid")
-        return np.asarray(step, np.float32), np.asarray(self.free[:, at + last])
+        return np.asarray(np.convolve(each, np.full(_ON_PX, 1 / _ON_PX), mode="valid"), np.float32)
 
 
 def surroundings(evidence: Evidence, product: Mask) -> Iterator[Beside]:
@@ -112,7 +108,7 @@ def surroundings(evidence: Evidence, product: Mask) -> Iterator[Beside]:
         twice = np.concatenate([lines, lines]).astype(np.uint8)
         closed = cv2.morphologyEx(twice, cv2.MORPH_CLOSE, np.ones((2 * _GAP_PX + 1, 3), np.uint8)) > 0
         tone = np.asarray(planes[0][:, _BROAD_PX:])
-        yield Beside(np.asarray(contour[:, 0], np.int32), out_x, out_y, tone, np.asarray(free), np.asarray(closed))
+        yield Beside(np.asarray(contour[:, 0], np.int32), out_x, out_y, tone, np.asarray(closed))
 
 
 def _outwards(contour: np.ndarray) -> tuple[Plane, Plane]:
