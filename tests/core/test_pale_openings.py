@@ -7,11 +7,17 @@ import pytest
 
 from tests.core.test_area import SIZE, X, Y, photographed
 from true_backdrop.core import pipeline
+from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.pale_openings import pale_openings
 from true_backdrop.core.picture import Picture
 
 FLAG = (np.abs(X - 360) < 130) & (np.abs(Y - 230) < 90)
 PANEL = (X > 238) & (X < 340) & (np.abs(Y - 230) < 82)
+
+
+def _evidence(product: np.ndarray, colour: np.ndarray, grain: float) -> Evidence:
+    made = photographed(product.astype(float), np.broadcast_to(colour, (*SIZE, 3)), grain=grain)
+    return pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
 
 
 def _told(gap: int, tone: float, *, grain: float = 0.0, fading: float = 0.0, end: float = 0.0) -> float:
@@ -23,8 +29,7 @@ def _told(gap: int, tone: float, *, grain: float = 0.0, fading: float = 0.0, end
     light = 0.72 - 0.10 * (X / 720 - 0.5) ** 2 - 0.08 * (Y / 480 - 0.4) ** 2
     pale = light * np.exp(tone + fading * (Y - 230) / 90 - end * np.clip((Y - 280) / 32, 0, 1))
     colour = np.where(PANEL[..., None], pale[..., None] * np.array([1.0, 0.99, 0.97]), np.array([0.4, 0.02, 0.05]))
-    made = photographed((outline | PANEL).astype(float), np.broadcast_to(colour, (*SIZE, 3)), grain=grain)
-    evidence = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
+    evidence = _evidence(outline | PANEL, colour, grain)
     return float(pale_openings(evidence, outline)[PANEL & (X > 260)].mean())
 
 
@@ -59,5 +64,26 @@ def test_a_panel_that_is_even_but_for_one_end_is_told(end: float) -> None:
     assert _told(12, -0.06, end=end) == 0
 
 
-def test_where_the_backdrop_shows_its_grain_that_has_told_already() -> None:
-    assert _told(0, -0.06, grain=0.02) == 0
+def test_where_the_backdrop_shows_its_grain_a_panel_without_it_is_told() -> None:
+    assert _told(0, -0.06, grain=0.02) > 0.9
+    assert _told(0, 0.0, grain=0.02) > 0.9
+    assert _told(12, -0.06, grain=0.02) == 0
+
+
+def test_an_opening_that_shows_the_grain_is_none() -> None:
+    assert not pale_openings(_evidence(FLAG & ~PANEL, np.array([0.4, 0.02, 0.05]), 0.02), FLAG & ~PANEL).any()
+
+
+#: A symbol: a bar, and two more across it at both of its ends.
+SIGN = ((np.abs(X - 360) < 4) & (np.abs(Y - 230) < 50)) | ((np.abs(np.abs(Y - 230) - 46) < 4) & (np.abs(X - 360) < 40))
+
+
+def test_an_opening_as_thin_as_writing_is_told_however_light_it_is() -> None:
+    light = 0.72 - 0.10 * (X / 720 - 0.5) ** 2 - 0.08 * (Y / 480 - 0.4) ** 2
+    paper = light[..., None] * np.array([1.0, 0.99, 0.97])
+    evidence = _evidence(FLAG, np.where(SIGN[..., None], paper, np.array([0.4, 0.02, 0.05])), 0.0)
+    assert (pale_openings(evidence, FLAG & ~SIGN) == SIGN).all()
+    bar = SIGN & (np.abs(Y - 230) < 40)
+    assert not pale_openings(evidence, FLAG & ~bar).any()
+    square = (np.abs(X - 360) < 40) & (np.abs(Y - 230) < 40)
+    assert not pale_openings(evidence, FLAG & ~square).any()
