@@ -32,7 +32,7 @@ _MOSTLY_EVEN = 0.2
 _LONG, _BENT = 11.0, 0.65
 #: Where the backdrop's grain is seen it is in an opening as well, so many pixels from its edges: in 33 of 33 on the same, and not
 #: in the white of an eye.
-_WITHIN_PX = 2, 4
+_WITHIN_PX = 2, 3, 4, 6, 8
 #: What only gaps, so many pixels wide, open to the backdrop around may be a panel in a thin outline. It is as even as a small
 #: opening: of some 30 such places that were backdrop, on 400 composites, two were.
 _GAP_PX = 14
