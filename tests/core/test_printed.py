@@ -58,6 +58,11 @@ def test_what_lies_on_the_table_within_a_loop_is_no_print() -> None:
     assert pipeline.propose_match(of, CutSettings()).product(of.busy)[FACE & ~_dots(3)].mean() < 0.06
 
 
+def test_between_strands_loose_ends_float() -> None:
+    of = prepared(_dots(3))
+    assert pipeline.propose_match(of, CutSettings(material="strands")).product(of.busy)[FACE & ~_dots(3)].mean() < 0.1
+
+
 def test_spokes_hold_what_they_meet() -> None:
     spokes = (np.abs(Y - 240) < 3) & FACE
     assert not found(_dots(3) | spokes).any()

@@ -181,7 +181,8 @@ def decide(
     backdrop = outside | found
     if material != "clear":  # through glass everything looks like a gap
         backdrop |= _gaps_and_openings(evidence, limits, like.alike[box], bare, outside, backdrop, expected, hue)
-    backdrop &= ~printed(evidence, backdrop & ~outside)
+    # Between strands loose ends float as well.
+    backdrop &= ~printed(evidence, backdrop & ~outside & (material in _FIRM))
     if opaque is not None:
         backdrop &= ~opaque[box]
     sure = _sure_product(evidence, limits, like.tint[box], backdrop)
