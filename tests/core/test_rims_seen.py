@@ -53,6 +53,13 @@ def test_none_is_put_back_that_is_not_seen_or_may_be_light_that_the_product_thro
     assert not found(prepared_with(np.array(rim))).any()
 
 
+def test_a_narrow_rim_that_is_dark_may_be_a_contact_shadow() -> None:
+    dark, below = np.array([0.7, 0.7, 0.7]), (X >= LEFT) & (X < RIGHT) & (Y >= BOTTOM)
+    assert not found(prepared_with(dark, where=below & (Y < BOTTOM + 5))).any()
+    broader = below & (Y < BOTTOM + 6)
+    assert found(prepared_with(dark, where=broader))[broader].mean() > 0.9
+
+
 def test_a_shadow_that_ends_beside_the_product_is_no_rim() -> None:
     shadow = 1 - 0.2 * cv2.GaussianBlur((PANEL | RIM).astype(float), (0, 0), 2.5)
     assert not found(prepared_with(shadow[..., None] * np.ones(3), shadow=shadow)).any()
