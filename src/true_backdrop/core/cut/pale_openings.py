@@ -1,4 +1,5 @@
-"""Openings that may be pale parts of the product: evenly a little darker than the backdrop, and nothing tells the two apart."""
+"""Openings that may be pale parts of the product: evenly a little darker than the backdrop, drawn as thin as writing, or without
+the grain that is seen on the backdrop around."""
 
 from __future__ import annotations
 

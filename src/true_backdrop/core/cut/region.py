@@ -143,7 +143,8 @@ def decide(
     1. Backdrop is what can be reached from the rim over pixels that look like backdrop or soft shadow,
        through passages of some width, so that a gap in a pale outline does not let it in. Where the outline is
        faint all the same, the region that its edges enclose corrects it (`closing`, made here where it is None).
-    2. Enclosed places that look like the backdrop around them are holes.
+    2. Enclosed places that look like the backdrop around them are holes, if product parts them from it (unwalled.py) and no
+       print floats in them (printed.py).
     3. Product for sure is what no backdrop and no soft shadow can be, and the inside of what is left.
     4. Between backdrop and product the outline lies on the strongest step (watershed on the ratio).
     """
