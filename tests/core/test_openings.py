@@ -59,8 +59,9 @@ def _place(
     unlike: float = 0.0,
     lacks: bool = False,
     thin: float = 0.0,
+    colour: float = 0.0,
 ) -> Place:
-    return Place(label, area, (20.0 * column, 20.0 * row), tone, tint, uneven, unlike, lacks=lacks, thin=thin)
+    return Place(label, area, (20.0 * column, 20.0 * row), tone, tint, uneven, unlike, lacks=lacks, thin=thin, colour=colour)
 
 
 ROW = [_place(n, n, 0, -0.05 * n) for n in range(1, 5)]
@@ -116,6 +117,30 @@ def test_they_are_none_that_are_lighter_or_in_pale_product_or_lack_the_grain_or_
     other: dict[str, float],
 ) -> None:
     assert not _many_lit([replace(one, **other) for one in LIT])
+
+
+def test_in_what_has_a_colour_they_are_however_thin_it_is() -> None:
+    """Between the links of a gold chain what has no colour is open; between grey strands it may be a strand's own light."""
+    assert len(_many_lit([replace(one, thin=0.3, colour=0.5) for one in LIT])) == 9
+    assert not _many_lit([replace(one, thin=0.3, colour=0.2) for one in LIT])
+
+
+CHAIN = [_place(n, 2 * n, 0, -0.01, area=100, unlike=0.6, colour=0.6) for n in range(8)]
+
+
+@pytest.mark.parametrize(
+    ("far", "told"),
+    [
+        (_place(20, 90, 0, -0.08, area=80, unlike=0.6, colour=0.6), True),
+        (_place(20, 90, 0, -0.08, area=80, unlike=0.6, colour=0.2), False),
+        (_place(20, 90, 0, -0.16, area=80, unlike=0.6, colour=0.6), False),
+        (_place(20, 15, 0, -0.16, area=80, unlike=0.6, colour=0.6), True),
+    ],
+    ids=["in light shadow", "in product without colour", "in deep shadow", "in deep shadow nearby"],
+)
+def test_in_what_has_a_colour_many_vouch_for_one_far_away(far: Place, told: bool) -> None:
+    assert bool(of_a_pattern([far], CHAIN, 0.003)) is told
+    assert not of_a_pattern([replace(far, middle=(1800.0, 0.0))], CHAIN[:7], 0.003)
 
 
 STRUNG = [_place(n, n % 4, n // 4, 0.004 * (-1) ** n, area=80 + n % 5, unlike=0.5, thin=0.4) for n in range(13)]

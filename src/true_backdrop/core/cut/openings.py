@@ -40,6 +40,8 @@ _SPREAD = 0.03
 _OFF_LACKING = 0.01
 #: Where the product around a place is so unlike it (log units) it may be so much darker than those beside it.
 _UNLIKE, _DARKER = 0.2, 0.3
+#: In a product with a colour many vouch for one wherever it lies, that is so much darker at most, as the links of a chain do.
+_FAR_DARKER = 0.1
 #: Where it is so unlike, a place may be what a bar leaves of a cell that is so many times as large.
 _PLAINLY_UNLIKE, _WHOLE_CELL = 0.3, 5.0
 #: From and to so many pixels outside of a place that is looked at.
@@ -54,7 +56,8 @@ Enclosed: TypeAlias = tuple[int, tuple[slice, slice], Mask]
 class Place:
     """An enclosed place: its label, how many pixels it has, its middle (x, y) in pixels, and its median tone and tint; `uneven`
     is the median of how far its tone is off, `unlike` how far what is around is off, in tone or tint; `compact` is no sliver;
-    what `lacks` the backdrop's grain needs the light of those beside it more closely; `thin` is how thin what is around is."""
+    what `lacks` the backdrop's grain needs the light of those beside it more closely; `thin` is how thin what is around is, and
+    `colour` the tint of that."""
 
     label: int
     area: int
@@ -66,6 +69,7 @@ class Place:
     compact: bool = True
     lacks: bool = False
     thin: float = 0.0
+    colour: float = 0.0
 
 
 def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
@@ -118,7 +122,7 @@ def _many_lit(places: Sequence[Place]) -> list[Place]:
     """Those of some places that are as light as the backdrop in full light, each in product that is wholly unlike it and no
     strands, if they are many and of one size; in what is as thin as strands if they are regular."""
     lit = [one for one in places if one.compact and not one.lacks and abs(one.tone) < _LIT and one.unlike > _PLAINLY_UNLIKE]
-    found = _of_a_size([one for one in lit if one.thin < _STRANDS], _AREA)
+    found = _of_a_size([one for one in lit if one.thin < _STRANDS or one.colour > _PLAINLY_UNLIKE], _AREA)
     if len(found) >= _MANY:
         return found
     large = [one for one in lit if one.area >= _LEAST_THIN_PX]
@@ -144,9 +148,11 @@ def _measured(evidence: Evidence, label: int, here: tuple[slice, slice], place: 
     level = median(tone)
     around, ring = ring_around(evidence.shape, here, place, _RING_PX)
     off = np.maximum(np.abs(evidence.tone[around][ring] - level), evidence.tint[around][ring])
-    unlike, thin = (median(off), median(evidence.thin[around][ring])) if off.size else (0.0, 0.0)
+    unlike = thin = colour = 0.0
+    if off.size:
+        unlike, thin, colour = median(off), median(evidence.thin[around][ring]), median(evidence.tint[around][ring])
     uneven = median(np.abs(tone - level))
-    return Place(label, int(tone.size), middle, level, median(tint), uneven, unlike, compact, thin=thin)
+    return Place(label, int(tone.size), middle, level, median(tint), uneven, unlike, compact, thin=thin, colour=colour)
 
 
 def of_a_pattern(unsure: Sequence[Place], openings: Sequence[Place], noise: float) -> list[Place]:
@@ -170,14 +176,16 @@ def _has_witnesses(place: Place, openings: Sequence[Place], noise: float) -> boo
     for one in openings:
         apart = float(np.hypot(one.middle[0] - place.middle[0], one.middle[1] - place.middle[1]))
         alike = one.area < larger * place.area
-        if apart < reach and place.area < _AREA * one.area and alike:
+        if place.area < _AREA * one.area and alike:
             near.append((apart, one))
-    if len(near) < _WITNESSES:
+    near.sort(key=lambda at: at[0])
+    close = sum(apart < reach for apart, _ in near) >= _WITNESSES
+    if not close and (place.colour < _PLAINLY_UNLIKE or len(near) < _MANY):
         return False
-    witnesses = [one for _, one in sorted(near, key=lambda at: at[0])[:_WITNESSES]]
+    witnesses = [one for _, one in near[:_WITNESSES]]
     tones = [one.tone for one in witnesses]
     off = _OFF_LACKING if place.lacks else _OFF + _OFF_IN_SHADOW * max(0.0, -min(tones))
-    darker = max(off, _DARKER) if place.unlike > _UNLIKE and not place.lacks else off
+    darker = max(off, _DARKER if close else _FAR_DARKER) if place.unlike > _UNLIKE and not place.lacks else off
     uneven = _UNEVEN * max(one.uneven for one in witnesses) + noise + _UNEVEN_IN_SHADOW * max(0.0, -place.tone)
     return (
         min(tones) - darker < place.tone < max(tones) + off
