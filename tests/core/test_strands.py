@@ -86,6 +86,35 @@ def test_what_covers_pixels_wholly_is_told_from_what_does_in_part() -> None:
     assert covered[:, 32:58].max() == 0
 
 
+def _covered_before_grey(frame: np.ndarray) -> np.ndarray:
+    return _covered(
+        frame.astype(np.float32), np.full(frame.shape, 0.5, np.float32), np.ones(frame.shape[:2], np.float32), (1, 1, 1)
+    )
+
+
+def test_shadow_beside_strands_is_not_of_their_colour_and_a_surface_beside_them_is_of_its_own() -> None:
+    """Green roots before grey paper, and beside them a place that is half as far off it: of no colour, or lilac."""
+    frame = np.full((40, 60, 3), 0.5)
+    frame[:, :20] = 0.1, 0.2, 0.05
+    shadow, lilac = frame.copy(), frame.copy()
+    shadow[:, 20:36], lilac[:, 20:36] = 0.32, (0.36, 0.28, 0.4)
+    assert _covered_before_grey(frame)[:, 2:18].min() == 1
+    assert _covered_before_grey(shadow)[8:-8, 22:26].max() < 0.1
+    assert _covered_before_grey(lilac)[8:-8, 24:26].min() == 1
+
+
+def test_what_glitters_is_no_less_pure_where_it_is_less_unlike_the_backdrop() -> None:
+    """A fine chequer of light and dark gold, four pixels each, and the same of two greens that are both darker than the paper."""
+    light = (np.add.outer(np.arange(40) // 4, np.arange(60) // 4) % 2 == 0)[..., None]
+    gold = np.where(light, (0.9, 0.75, 0.55), (0.36, 0.33, 0.3))
+    greens = np.where(light, (0.1, 0.2, 0.05), (0.36, 0.42, 0.34))
+    inner = np.zeros((40, 60), bool)
+    inner[9:31:4, 9:51:4] = inner[10:31:4, 10:51:4] = True  # the middles of the squares
+    dark = inner & ~light[..., 0]
+    assert _covered_before_grey(gold)[dark].min() == 1
+    assert _covered_before_grey(greens)[dark].max() < 0.3
+
+
 @pytest.mark.parametrize("light", [0.75, 0.9, 0.95])
 def test_dark_stripes_across_a_pale_product_are_no_strands(light: float) -> None:
     """They cross the outline as bristles do; but what is between them is even, and not as light as the backdrop."""

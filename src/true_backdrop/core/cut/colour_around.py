@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from true_backdrop.core.arrays import LinearRGB, Plane
+from true_backdrop.core.arrays import LinearRGB, Mask, Plane
 from true_backdrop.core.channels import doubled, halved, squared_length
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.inwards import unlike_backdrop
@@ -41,20 +41,42 @@ def among_strands(
     _continue(frame, signed, band, sure * _covered(frame, backdrop, shadow, gain), colour)
 
 
-#: Mean over largest difference to the backdrop, three by three pixels, from and to which product covers them.
-_COVERED = (0.7, 0.9)
+#: Mean over largest difference to the backdrop, three by three pixels, from and to which product covers them; and from and to
+#: which part of the most within so many pixels it does wholly, from and to where all there differs the same way (1).
+_COVERED, _PURE, _AROUND_PX, _ONE_COLOUR = (0.7, 0.9), (0.65, 0.92), 17, (0.95, 0.985)
+#: Over so many pixels what is so even, and so far from grey (parts of its light), is a surface.
+_SURFACE_PX, _EVEN, _TINTED = 7, 0.85, 0.06
 
 
 def _covered(frame: LinearRGB, backdrop: LinearRGB, shadow: Plane, gain: tuple[float, float, float]) -> Plane:
     """1 where product covers pixels wholly, 0 where strands finer than a pixel do in part, (h, w).
 
-    Those are uneven: none is of the strand's own colour, and how far off it is nobody knows.
+    Those are uneven, or less unlike the backdrop than strands nearby: none is of the strand's own colour, and how far off it is
+    nobody knows. So is a shadow between strands, which has no colour; what has one and is even is a surface of another colour.
+    Metal glitters: lighter here than the backdrop and darker there, no part of it is purer than another.
     """
     behind = backdrop * (shadow[..., None] * np.asarray(gain, np.float32))
-    away = np.sqrt(squared_length(np.asarray(frame - behind, np.float32)))
-    most = np.maximum(cv2.dilate(away, np.ones((3, 3), np.uint8)), np.float32(1e-4))
-    even = (cv2.blur(away, (3, 3)) / most - _COVERED[0]) / (_COVERED[1] - _COVERED[0])
-    return np.asarray(np.clip(even, 0, 1), np.float32)
+    off = np.asarray(frame - behind, np.float32)
+    away = np.sqrt(squared_length(off))
+    most, mean = np.maximum(cv2.dilate(away, np.ones((3, 3), np.uint8)), np.float32(1e-4)), cv2.blur(away, (3, 3))
+    even, side = _between(mean / most, _COVERED), (_AROUND_PX, _AROUND_PX)
+    purest = np.maximum(cv2.dilate(mean, np.ones(side, np.uint8)), np.float32(1e-4))
+    together = np.sqrt(squared_length(np.asarray(cv2.blur(off * even[..., None], side), np.float32)))
+    one_colour = _between(together / np.maximum(cv2.blur(away * even, side), np.float32(1e-6)), _ONE_COLOUR)
+    one_colour *= ~_surface(frame, behind, away)
+    return np.asarray(even * (1 - one_colour * (1 - _between(mean / purest, _PURE))), np.float32)
+
+
+def _surface(frame: LinearRGB, behind: LinearRGB, away: Plane) -> Mask:
+    """Where (h, w) it is even and has another colour than the backdrop; `away` (h, w) is how far off that it is."""
+    light = np.asarray(frame / np.maximum(behind, np.float32(1e-3)), np.float32)
+    level, side = light.mean(axis=2), (_SURFACE_PX, _SURFACE_PX)
+    tinted = np.sqrt(squared_length(np.asarray(light - level[..., None], np.float32)) / 3) > _TINTED * level
+    return np.asarray(tinted & (cv2.blur(away, side) > _EVEN * cv2.dilate(away, np.ones(side, np.uint8))))
+
+
+def _between(values: np.ndarray, span: tuple[float, float]) -> np.ndarray:
+    return np.clip((values - span[0]) / (span[1] - span[0]), 0, 1)
 
 
 def _continue(frame: LinearRGB, signed: Plane, band: Plane, sure: Plane, colour: LinearRGB) -> None:

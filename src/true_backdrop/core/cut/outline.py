@@ -15,6 +15,7 @@ from true_backdrop.core.cut.by_hand import ByHand
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.halfway import at_halfway
 from true_backdrop.core.cut.own_colour import own_colour
+from true_backdrop.core.cut.shade_between import shade_between
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.strands import (
     BRISTLES_BAND,
@@ -122,6 +123,10 @@ def trace(
         held = _either(*(None if said is None else said[part] for said in (kept, taken_out)))
         signed[part], band[part] = at_halfway(*lit, signed[part], band[part], held, aligned.noise)
         colour[part] = own_colour(*lit, signed[part], band[part])
+        between = shade_between(*lit, signed[part], band[part], colour[part], bare[part], aligned.noise)
+        if between is not None:
+            shadow[part] = between
+            colour[part] = own_colour(*lit, signed[part], band[part])
     noises = aligned.noise, aligned.pixel_noise
     traced = Outline(
         product, signed, band, shadow, colour, aligned.gain, noises[0], pixel_noise=noises[1], veiled=veiled, printed=printed

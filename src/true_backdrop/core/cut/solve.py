@@ -205,7 +205,8 @@ def _opacity(
     for c in range(3):
         off_sq += (frame[c] - behind[c] - projected * (pure[c] - behind[c])) ** 2
     off_line = np.sqrt(off_sq / 3) / level
-    alpha = max(alpha, _ramp(off_line, 0.06 + 2 * noise, 0.16 + 3 * noise) * _ramp(distance, -0.8, 0.2))
+    inwards = _ramp(distance, -0.6, 0.6) if reach > _WIDE_BAND else _ramp(distance, -0.8, 0.2)
+    alpha = max(alpha, _ramp(off_line, 0.06 + 2 * noise, 0.16 + 3 * noise) * inwards)
     # Far enough from the outline for its kind, it is one or the other.
     begins = (0.6 if reach > _WIDE_BAND else 0.4) * reach
     least, most = _ramp(distance, begins, reach), 1 - _ramp(-distance, 0.75 * begins, reach + 0.5 * begins)
