@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import LinearRGB, Mask, Plane
-from true_backdrop.core.channels import doubled, halved, squared_length
+from true_backdrop.core.channels import channel_mean, doubled, halved, squared_length
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.inwards import unlike_backdrop
 from true_backdrop.core.cut.spread import spread
@@ -70,8 +70,8 @@ def _covered(frame: LinearRGB, backdrop: LinearRGB, shadow: Plane, gain: tuple[f
 def _surface(frame: LinearRGB, behind: LinearRGB, away: Plane) -> Mask:
     """Where (h, w) it is even and has another colour than the backdrop; `away` (h, w) is how far off that it is."""
     light = np.asarray(frame / np.maximum(behind, np.float32(1e-3)), np.float32)
-    level, side = light.mean(axis=2), (_SURFACE_PX, _SURFACE_PX)
-    tinted = np.sqrt(squared_length(np.asarray(light - level[..., None], np.float32)) / 3) > _TINTED * level
+    level, side = channel_mean(light), (_SURFACE_PX, _SURFACE_PX)
+    tinted = squared_length(light) / 3 > (1 + _TINTED**2) * level * level
     return np.asarray(tinted & (cv2.blur(away, side) > _EVEN * cv2.dilate(away, np.ones(side, np.uint8))))
 
 

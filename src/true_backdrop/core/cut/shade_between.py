@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import LinearRGB, Mask, Plane
-from true_backdrop.core.channels import doubled, halved
+from true_backdrop.core.channels import channel_mean, doubled, halved, squared_length
 from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.picture import Region
@@ -79,14 +79,14 @@ def _read_off(light: LinearRGB, own: LinearRGB, wide: Mask, shadow: Plane, noise
 
     `light` and the strands' `own` colour (h, w, 3) are parts of the backdrop's light; what counts lies in what is `wide` (h, w).
     """
-    tone = np.asarray(light.mean(axis=2), np.float32)
-    hue = own - own.mean(axis=2, keepdims=True)
-    pure, side = (hue * hue).sum(axis=2) * wide, (_COLOUR_PX, _COLOUR_PX)
+    tone, side = channel_mean(light), (_COLOUR_PX, _COLOUR_PX)
+    pure = np.maximum(squared_length(own) - 3 * channel_mean(own) ** 2, 0) * wide
     own = cv2.blur(own * pure[..., None], side) / np.maximum(cv2.blur(pure, side), np.float32(1e-9))[..., None]
-    level = own.mean(axis=2)
+    level = channel_mean(own)
     hue = own - level[..., None]
-    colour = (hue * hue).sum(axis=2)
-    share = np.clip(((light - tone[..., None]) * hue).sum(axis=2) / np.maximum(colour, np.float32(1e-6)), 0, 1)
+    colour = squared_length(hue)
+    # The hue's channels add up to nothing, so the tone drops out.
+    share = np.clip(3 * channel_mean(light * hue) / np.maximum(colour, np.float32(1e-6)), 0, 1)
     rest = (tone - share * level) / np.maximum(1 - share, np.float32(0.5))
     off = np.asarray(np.log(np.maximum(rest, np.float32(1e-3)) / shadow), np.float32)
     told = (np.sqrt(colour / 3) - max(_COLOURED[0], _COLOURED_NOISE * noise)) / (_COLOURED[1] - _COLOURED[0])
