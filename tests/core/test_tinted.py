@@ -38,6 +38,15 @@ def test_a_strip_is_told_beside_a_table_with_less_colour(tint: float, thrown: fl
     assert np.count_nonzero(found & ~STRIP & ~BODY) < 0.08 * np.count_nonzero(STRIP)
 
 
+@pytest.mark.parametrize(("tint", "told"), [(0.25, True), (0.14, False)])
+def test_a_plain_colour_may_be_paler_on_a_rounded_edge(tint: float, told: bool) -> None:
+    """Towards one side, a fifth of the border, the colour of a broad part fades over a hundred pixels."""
+    part = (X > 270) & (X < 450) & (Y >= 300) & (Y < 354)
+    found = _told(np.where(BODY, 0.8, np.where(part, tint * np.clip((450 - X) / 100, 0, 1), 0)))
+    inner = cv2.erode((part & (X < 370)).astype(np.uint8), np.ones((5, 5))) > 0
+    assert bool(found[inner].mean() > 0.97) is told
+
+
 def test_a_strip_is_told_from_colour_that_is_thrown_on_all_around_it() -> None:
     """With the least tint both are one place that ends softly; with more of it the strip is left."""
     table = 0.08 * np.clip(1 - (BELOW - 18) / 30, 0, 1)

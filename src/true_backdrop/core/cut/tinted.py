@@ -29,6 +29,9 @@ _BESIDE, _MIXED_PX, _OWN_PX, _STABLE_TIMES, _STABLE = 8, 4, 60, 1.5, 0.5
 #: Along nearly all of its own border, up to so many pixels away, the tint has an edge (log units a pixel), and that border is
 #: such a share of all of it; the table close to it, from and to so many pixels away, has so many times less.
 _NEAR_PX, _EDGE, _ALONG, _OWN, _CLOSE_PX, _LESS = 2, 0.015, 0.9, 0.25, (2, 4), 2.5
+#: With so many times the least that a part may have, and so large (parts of the product), of less of it: light on a rounded edge
+#: makes that paler.
+_PLAIN, _LARGE, _PLAIN_ALONG = 3.5, 0.02, 0.75
 _SIGMA_PX = 1.0
 #: It ends where the tint is such a part of the most within so many pixels; but for so near to the product, which has more.
 _HALF, _EDGE_PX, _BESIDE_PX = 0.45, 3, 7
@@ -79,7 +82,7 @@ def tinted_parts(evidence: Evidence, product: Mask) -> Mask:
     least = max(_LEAST, _TIMES * float(np.percentile(table[::5], _NEARLY_ALL)))
     for step in range(_LEVELS):
         level = least * _HIGHER**step
-        if not _add_parts(seen, level, found[here]):
+        if not _add_parts(seen, level, least, found[here]):
             break
     return found
 
@@ -90,8 +93,8 @@ def _around(tint: Plane, product: Mask) -> _Around:
     return _Around(product, smooth, away, ~product & (away < _REACH_PX))
 
 
-def _add_parts(seen: _Around, level: float, found: Mask) -> bool:
-    """Add the parts that are told at a level to those `found` (h, w); whether anything has so much tint and more."""
+def _add_parts(seen: _Around, level: float, least: float, found: Mask) -> bool:
+    """Add the parts that are told at a level, the `least` or more, to those `found` (h, w); whether anything has so much tint."""
     tinted, enough = seen.tinted(level, found)
     if not enough:
         return False
@@ -110,21 +113,23 @@ def _add_parts(seen: _Around, level: float, found: Mask) -> bool:
         if away[part].max() > _REACH_PX - 2:
             continue
         tint = seen.tint[box]
-        if np.mean(tint[own] > _STABLE_TIMES * level) > _STABLE and _ends_at_an_edge(seen, box, part, own):
+        if np.mean(tint[own] > _STABLE_TIMES * level) > _STABLE and _ends_at_an_edge(seen, box, part, own, least):
             most = cv2.dilate(tint, np.ones((2 * _EDGE_PX + 1,) * 2, np.uint8))
             found[box] |= part & ((tint > _HALF * most) | (away < _BESIDE_PX))
     return True
 
 
-def _ends_at_an_edge(seen: _Around, box: tuple[slice, slice], part: Mask, own: Mask) -> bool:
+def _ends_at_an_edge(seen: _Around, box: tuple[slice, slice], part: Mask, own: Mask, least: float) -> bool:
     """Whether the tint of a part (h, w) of a box, `own` (h, w) of which is not mixed with the product's, ends sharply."""
     mask, product, around = part.astype(np.uint8), seen.product[box], np.ones((3, 3), np.uint8)
     border = (cv2.dilate(mask, around) > 0) & ~part
     free = border & ~product & (seen.away[box] > _MIXED_PX - 1)
     if np.count_nonzero(free) < max(_BESIDE, _OWN * np.count_nonzero(border)):
         return False
-    if np.mean(seen.edge(box)[free] > _EDGE) < _ALONG:
+    tint = median(seen.tint[box][own])
+    plain = tint > _PLAIN * least and np.count_nonzero(own) > _LARGE * np.count_nonzero(seen.product)
+    if np.mean(seen.edge(box)[free] > _EDGE) < (_PLAIN_ALONG if plain else _ALONG):
         return False
     nearer, farther = (cv2.dilate(mask, around, iterations=by) > 0 for by in _CLOSE_PX)
     close = farther & ~nearer & ~product
-    return bool(close.any()) and median(seen.tint[box][own]) > _LESS * median(seen.tint[box][close])
+    return bool(close.any()) and tint > _LESS * median(seen.tint[box][close])
