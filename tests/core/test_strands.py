@@ -10,6 +10,7 @@ from tests.scenes import OVER, Scene, _encode, scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.colour_around import _covered
 from true_backdrop.core.cut.lines_along import BetweenLines, Lines, Means
+from true_backdrop.core.cut.solve import _let_light_in
 from true_backdrop.core.cut.strands import FIRM_BAND, _fluffy, _fur
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, TouchSettings
@@ -101,6 +102,26 @@ def test_shadow_beside_strands_is_not_of_their_colour_and_a_surface_beside_them_
     assert _covered_before_grey(frame)[:, 2:18].min() == 1
     assert _covered_before_grey(shadow)[8:-8, 22:26].max() < 0.1
     assert _covered_before_grey(lilac)[8:-8, 24:26].min() == 1
+
+
+@pytest.mark.parametrize(
+    ("frame", "own", "left", "behind"),
+    [
+        ((0.7, 0.7, 0.7), 0.2, 0.5, 0.7),
+        ((0.95, 0.95, 0.95), 0.2, 0.5, 0.824),
+        ((0.3, 0.3, 0.3), 0.2, 0.5, 0.4),
+        ((0.7, 0.7, 0.7), 0.75, 0.5, 0.4),
+        ((0.7, 0.7, 0.7), 0.2, 1.0, 0.412),
+    ],
+    ids=["lit between strands", "lighter than the backdrop", "a mixture", "light strands", "where no shadow is"],
+)
+def test_between_strands_the_backdrop_may_be_as_light_as_without_a_shadow(
+    frame: tuple[float, float, float], own: float, left: float, behind: float
+) -> None:
+    """Backdrop of 0.4 where so much of the light is said to be left."""
+    light, strands = np.full(3, 0.4, np.float32), np.full(3, own, np.float32)
+    _let_light_in(np.array(frame, np.float32), light, strands, left)
+    assert light == pytest.approx(np.full(3, behind), abs=1e-3)
 
 
 def test_what_glitters_is_no_less_pure_where_it_is_less_unlike_the_backdrop() -> None:

@@ -20,6 +20,8 @@ _MOST_NOISE, _MOST_NOISE_OUTSIDE = 0.12, 0.25
 _FULL_SIGMAS, _MOST_NOISE_INSIDE = 2.0, 0.2
 #: What the distance to the outline says of opacity is as good as a projection that is off by this.
 _DISTANCE_SIGMA = 0.4
+#: Strands are darker than the backdrop up to such a part of its light; without a shadow it is no lighter than this.
+_DARKER_STRANDS, _LIT = 0.8, 1.03
 #: Below this light a relative difference says nothing.
 _DARK = 0.01
 
@@ -86,10 +88,11 @@ def solve_tile(
             light = _between(shadow, rows, y, columns, x)
             for c in range(3):
                 here[c] = light * gain[c] * _between(behind[:, :, c], rows_behind, y, columns_behind, x)
+                pure[c] = _between(own[:, :, c], rows, y, columns, x)
+            if reach > _WIDE_BAND:
+                _let_light_in(shot[y, x], here, pure, light)
             if distance <= -FIRM_BAND and not _differs(shot[y, x], here, noise):
                 continue
-            for c in range(3):
-                pure[c] = _between(own[:, :, c], rows, y, columns, x)
             a = _opacity(shot[y, x], here, pure, distance, reach, noise, narrowest)
             alpha[y, x] = a
             for c in range(3):
@@ -182,6 +185,24 @@ def _differs(frame: LinearRGB, behind: LinearRGB, noise: float) -> bool:
     for c in range(3):
         away += (frame[c] - behind[c]) ** 2
     return bool(away > 3 * (_NOISE_SIGMAS * noise * _level(behind)) ** 2)
+
+
+@compiled
+def _let_light_in(frame: LinearRGB, behind: LinearRGB, pure: LinearRGB, light: float) -> None:
+    """Make the backdrop of a pixel (3,) among strands, of which so much `light` is said to be left, as light as the pixel.
+
+    Only strands shade it: between them it may be as light as without a shadow, and what is lighter than the backdrop is no
+    mixture of that and strands that are darker.
+    """
+    square = along = own = 0.0
+    for c in range(3):
+        square += behind[c] ** 2
+        along += frame[c] * behind[c]
+        own += pure[c] * behind[c]
+    if along <= square or own > _DARKER_STRANDS * square:
+        return
+    for c in range(3):
+        behind[c] *= max(min(along / max(square, 1e-8), _LIT / max(light, 0.05)), 1.0)
 
 
 @compiled
