@@ -63,6 +63,24 @@ def test_small_openings_are_not_asked_about() -> None:
     assert not _found(_prepared(right=right, left=left), PANEL & ~left).any()
 
 
+def test_two_small_openings_with_two_like_places_beside_them_are_asked_about() -> None:
+    """Four dots of a dial, each half of what a person should look at."""
+    dots = [np.hypot(X - x, Y - y) < 11 for x, y in ((290, 180), (430, 180), (290, 270), (430, 270))]
+    prepared = _prepared(right=dots[2] | dots[3], left=dots[0] | dots[1])
+    assert 0.006 < np.count_nonzero(dots[0] | dots[1]) / np.count_nonzero(PANEL) < 0.012
+    found = _found(prepared, PANEL & ~dots[0] & ~dots[1])
+    assert all(found[dot].mean() > 0.5 for dot in dots)
+    assert not _found(prepared, PANEL & ~dots[0]).any()
+
+
+@pytest.mark.parametrize(("light", "found"), [(0.56, True), (0.35, False)])
+def test_an_opening_in_deep_shadow_has_a_twin_as_dark(light: float, found: bool) -> None:
+    colour = np.where(LEFT_EYE[..., None], 0.6 * EMPTY, np.where(RIGHT_EYE[..., None], light * EMPTY, RED))
+    made = photographed(PANEL.astype(float), colour)
+    prepared = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+    assert _found(prepared).any() == found
+
+
 def test_the_verdict_asks_about_it(monkeypatch: pytest.MonkeyPatch) -> None:
     made = scene()
     frames = Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")
