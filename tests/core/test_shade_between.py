@@ -76,6 +76,17 @@ def test_outside_where_the_shadow_is_seen_it_stays_as_it_was() -> None:
     assert (found[seen] == np.float32(0.97)).all()
 
 
+def test_what_is_read_off_in_one_place_says_nothing_of_one_beside_what_is_seen() -> None:
+    """Only in the middle there is anything between strands."""
+    middle = (np.abs(Y - 80) < 12) & (np.abs(X - 120) < 30)
+    found = _read(
+        GREEN, np.where(middle | ~AMONG, _strands(), np.float32(1)), np.where(middle, np.float32(0.6), np.float32(0.97))
+    )
+    assert found is not None
+    assert found[(np.abs(Y - 80) < 8) & (np.abs(X - 120) < 25)].mean() < 0.65
+    assert found[AMONG & (Y < 45)].mean() > 0.85
+
+
 def test_black_strands_that_cover_pixels_in_part_are_no_shadow() -> None:
     """They have no colour either; but light between them is nearby."""
     cover = _strands()

@@ -10,6 +10,7 @@ from true_backdrop.core.arrays import LinearRGB, Mask, Plane
 from true_backdrop.core.channels import channel_mean, doubled, halved, squared_length
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.inwards import unlike_backdrop
+from true_backdrop.core.cut.masks import rising
 from true_backdrop.core.cut.spread import spread
 
 #: Sigma of the local mean, and how far it reaches, in proxy pixels.
@@ -59,12 +60,12 @@ def _covered(frame: LinearRGB, backdrop: LinearRGB, shadow: Plane, gain: tuple[f
     off = np.asarray(frame - behind, np.float32)
     away = np.sqrt(squared_length(off))
     most, mean = np.maximum(cv2.dilate(away, np.ones((3, 3), np.uint8)), np.float32(1e-4)), cv2.blur(away, (3, 3))
-    even, side = _between(mean / most, _COVERED), (_AROUND_PX, _AROUND_PX)
+    even, side = rising(mean / most, _COVERED), (_AROUND_PX, _AROUND_PX)
     purest = np.maximum(cv2.dilate(mean, np.ones(side, np.uint8)), np.float32(1e-4))
     together = np.sqrt(squared_length(np.asarray(cv2.blur(off * even[..., None], side), np.float32)))
-    one_colour = _between(together / np.maximum(cv2.blur(away * even, side), np.float32(1e-6)), _ONE_COLOUR)
+    one_colour = rising(together / np.maximum(cv2.blur(away * even, side), np.float32(1e-6)), _ONE_COLOUR)
     one_colour *= ~_surface(frame, behind, away)
-    return np.asarray(even * (1 - one_colour * (1 - _between(mean / purest, _PURE))), np.float32)
+    return np.asarray(even * (1 - one_colour * (1 - rising(mean / purest, _PURE))), np.float32)
 
 
 def _surface(frame: LinearRGB, behind: LinearRGB, away: Plane) -> Mask:
@@ -73,10 +74,6 @@ def _surface(frame: LinearRGB, behind: LinearRGB, away: Plane) -> Mask:
     level, side = channel_mean(light), (_SURFACE_PX, _SURFACE_PX)
     tinted = squared_length(light) / 3 > (1 + _TINTED**2) * level * level
     return np.asarray(tinted & (cv2.blur(away, side) > _EVEN * cv2.dilate(away, np.ones(side, np.uint8))))
-
-
-def _between(values: np.ndarray, span: tuple[float, float]) -> np.ndarray:
-    return np.clip((values - span[0]) / (span[1] - span[0]), 0, 1)
 
 
 def _continue(frame: LinearRGB, signed: Plane, band: Plane, sure: Plane, colour: LinearRGB) -> None:

@@ -93,3 +93,8 @@ def without_specks(product: Mask) -> Mask:
     keep = np.zeros(len(stats), bool)
     keep[1:] = areas >= max(8.0, 0.002 * float(areas.max()))
     return np.asarray(keep[labels])
+
+
+def rising(values: NDArray[np.floating], span: tuple[float, float]) -> NDArray[np.float32]:
+    """0 up to the first of two values, 1 from the second on, and straight in between; the shape of `values`."""
+    return np.asarray(np.clip((values - span[0]) / (span[1] - span[0]), 0, 1), np.float32)

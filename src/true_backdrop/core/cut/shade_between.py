@@ -57,14 +57,12 @@ def shade_between(
     if not across:
         return None
     here = Region(top, left, top + down, left + across).grown(_MARGIN_PX, *shadow.shape).slices
-    seen = cv2.erode(bare[here].view(np.uint8), disc(_SEEN_PX), borderValue=1)
-    wide = wide[here] & (seen == 0)
+    wide = wide[here] & (cv2.erode(bare[here].view(np.uint8), disc(_SEEN_PX), borderValue=1) == 0)
     behind = np.maximum(backdrop[here] * np.asarray(gain, np.float32), np.float32(1e-3))
     light, own = (np.asarray(each[here] / behind, np.float32) for each in (frame, colour))
     off, weight = _read_off(light, own, wide, shadow[here], noise)
     if not weight.any():
         return None
-    weight += seen
     total = cv2.GaussianBlur(off * weight, (0, 0), _SMOOTH_PX)
     part = np.asarray(cv2.GaussianBlur(weight, (0, 0), _SMOOTH_PX), np.float32)
     known = np.asarray(total / np.maximum(part, np.float32(1e-4)), np.float32)

@@ -12,6 +12,7 @@ from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.lines_along import BetweenLines, Lines, between_lines, lines_along
+from true_backdrop.core.cut.masks import rising
 from true_backdrop.core.cut.ragged import ragged
 from true_backdrop.core.treatment import Material
 
@@ -79,10 +80,6 @@ _FUR_GAPS = (0.15, 0.22)
 _GREY_FUR = (0.4, 0.7)
 
 
-def _rising(values: NDArray[np.floating], span: tuple[float, float]) -> NDArray[np.float32]:
-    return np.asarray(np.clip((values - span[0]) / (span[1] - span[0]), 0, 1), np.float32)
-
-
 #: Where nearly all of the gradient runs along the outline and much backdrop is between, strands may be faint: from and to such
 #: values of the same. Rims, wires and rope do not reach that.
 _PLAIN_SHARE, _FAINT_RUN, _FAINT_FINE, _PLAIN_GAPS = (0.54, 0.62), (0.05, 0.07), (0.03, 0.08), (0.3, 0.5)
@@ -134,19 +131,19 @@ def bristling(evidence: Evidence, signed: Plane, shade: Plane, material: Materia
     if material in ("solid", "clear", "pale"):
         return Bristling(nothing, nothing, nothing)
     lines = lines_along(evidence, signed)
-    dense = _rising(lines.share, _BRISTLE_SHARE) * _rising(lines.run, _BRISTLE_RUN) * _rising(lines.fine, _BRISTLE_FINE)
-    plain = _rising(lines.share, _PLAIN_SHARE) * _rising(lines.run, _FAINT_RUN) * _rising(lines.fine, _FAINT_FINE)
+    dense = rising(lines.share, _BRISTLE_SHARE) * rising(lines.run, _BRISTLE_RUN) * rising(lines.fine, _BRISTLE_FINE)
+    plain = rising(lines.share, _PLAIN_SHARE) * rising(lines.run, _FAINT_RUN) * rising(lines.fine, _FAINT_FINE)
     fluffy = material == "auto" and _fluffy(lines)
     if before is None and not (dense.any() or plain.any() or fluffy):
         return Bristling(nothing, nothing, nothing)
     seen = between_lines(evidence, lines, shade)
-    partly, unlike = _rising(seen.partly, _PARTLY) * (1 - _rising(seen.surface, _SURFACE)), _rising(seen.unlike, _UNLIKE)
-    dense *= _rising(seen.gaps, _GAPS) * partly
-    plain *= _rising(seen.gaps, _PLAIN_GAPS) * unlike * partly
+    partly, unlike = rising(seen.partly, _PARTLY) * (1 - rising(seen.surface, _SURFACE)), rising(seen.unlike, _UNLIKE)
+    dense *= rising(seen.gaps, _GAPS) * partly
+    plain *= rising(seen.gaps, _PLAIN_GAPS) * unlike * partly
     printed = np.zeros_like(dense) if material == "strands" else _printed(lines, seen, evidence.long_side)
     woven = np.maximum(dense, plain) * printed
     dense, plain = dense * (1 - printed), plain * (1 - printed)
-    sure = np.maximum(dense * _rising(lines.share, _OPEN_SHARE) * unlike, plain)
+    sure = np.maximum(dense * rising(lines.share, _OPEN_SHARE) * unlike, plain)
     if before is not None:
         sure = np.maximum(sure, halved(halved(before)))
     beside = _beside((sure > OPENS) & lines.near, lines, seen)
@@ -166,7 +163,7 @@ def bristling(evidence: Evidence, signed: Plane, shade: Plane, material: Materia
 
 def _printed(lines: Lines, seen: BetweenLines, long_side: int) -> Plane:
     """1 where a pattern that is not just the backdrop goes on deep inside, and the outline is that of cloth, else 0 (h, w)."""
-    printed = _rising(seen.deeper, _PRINTED)
+    printed = rising(seen.deeper, _PRINTED)
     count, labels = cv2.connectedComponents((printed > 0).astype(np.uint8), connectivity=8)
     size = np.bincount(labels[lines.near], minlength=count)
     rough = np.bincount(labels[lines.near & ragged(lines.distance > 0, long_side)], minlength=count)
@@ -191,12 +188,12 @@ def _fur(lines: Lines, seen: BetweenLines) -> float:
     share = float(np.percentile(lines.share[near], 20))
     backdrop, grey = (np.array([part]) for part in seen.shown)
     partly, surface = (np.array([np.median(plane[near])]) for plane in (seen.partly, seen.surface))
-    open_there = _rising(partly, _PARTLY) * (1 - _rising(surface, _SURFACE))
+    open_there = rising(partly, _PARTLY) * (1 - rising(surface, _SURFACE))
     fine = np.array([np.median(lines.fine[near])])
-    told = np.maximum(_rising(np.array([share]), _COLOURED_FUR_SHARE), _rising(fine, _LEAVES_FINE))
-    told = np.maximum(told, _rising(backdrop, _CHAIN_GAPS))
-    shown = _rising(backdrop, _FUR_GAPS) * told
-    return float((np.maximum(shown, _rising(grey, _GREY_FUR)) * open_there)[0])
+    told = np.maximum(rising(np.array([share]), _COLOURED_FUR_SHARE), rising(fine, _LEAVES_FINE))
+    told = np.maximum(told, rising(backdrop, _CHAIN_GAPS))
+    shown = rising(backdrop, _FUR_GAPS) * told
+    return float((np.maximum(shown, rising(grey, _GREY_FUR)) * open_there)[0])
 
 
 def _beside(sure: Mask, lines: Lines, seen: BetweenLines) -> Plane:

@@ -69,9 +69,9 @@ def unlike_twins(evidence: Evidence, product: Mask) -> Mask:
     if not opened:
         return found
     left = _neutral_places(evidence, product, 0.0, _PALE, _LEAST_ONE * area)
-    for opening in opened:
-        if abs(opening.tone) > _PALE - _TONE:  # in a deep shadow
-            left += _neutral_places(evidence, product, opening.tone, _TONE, _LEAST_ONE * area)
+    # In a deep shadow; a grille may have hundreds of openings there, of a few depths.
+    for depth in {round(one.tone / _TONE) for one in opened if abs(one.tone) > _PALE - _TONE}:
+        left += _neutral_places(evidence, product, depth * _TONE, 1.5 * _TONE, _LEAST_ONE * area)
     pairs = [(opening, twin) for opening in opened for twin in left if opening.is_like(twin)]
     for place in (one for pair in pairs for one in pair):
         found[place.here] |= place.mask
