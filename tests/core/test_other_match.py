@@ -1,4 +1,4 @@
-"""What another backdrop match would change is asked about: here an opening that only a looser one finds."""
+"""What another backdrop match would change is asked about: an opening that a looser one finds, a part that a stricter one keeps."""
 
 from __future__ import annotations
 
@@ -54,3 +54,14 @@ def test_where_somebody_has_put_product_or_said_clear_nothing_is_asked() -> None
     before = decided.product & ~PLACE
     assert not _asked(evidence, replace(decided, at_match=before, proposed=before))
     assert not _asked(evidence, replace(decided, clear=True))
+
+
+@pytest.mark.parametrize(("radius", "asked"), [(40, True), (18, False)])
+def test_a_large_part_that_a_stricter_match_keeps_is_asked_about_though_it_has_no_colour(radius: int, asked: bool) -> None:
+    """A white stripe that is just as light as the backdrop; a small such place is an opening as often."""
+    part = _disc(360, 260, radius) > 0.5
+    evidence, decided = _at(part, GREY)
+    less = BALL & ~part
+    decided = replace(decided, product=less, at_match=less, proposed=less, looser=less, stricter=BALL)
+    assert [said for said in _asked(evidence, decided) if "a stricter backdrop match would keep a part more" in said] or not asked
+    assert asked or not _asked(evidence, decided)

@@ -11,6 +11,7 @@ import pytest
 from tests.scenes import OVER, Scene, _encode
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.doubt import OPENING_IN_SHADOW, backdrop_like
+from true_backdrop.core.cut.hole_criteria import _off
 from true_backdrop.core.cut.holes import bare_grain
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
@@ -116,16 +117,26 @@ def test_an_enclosed_slit_without_grain_is_a_hole_if_it_is_exactly_as_the_backdr
 
 
 @pytest.mark.parametrize("seed", [1, 2])
-def test_a_hole_in_full_light_goes_although_all_around_is_dark(seed: int) -> None:
-    """Without grain, and in the product's own deep shadow beside its lower half."""
+@pytest.mark.parametrize("depth", [0.5, 0.36])
+def test_a_hole_in_full_light_goes_although_all_around_is_dark(depth: float, seed: int) -> None:
+    """Without grain, and in the product's own deep shadow beside its lower half; a large one in a lighter one as well."""
 
     def light(x: np.ndarray, y: np.ndarray) -> np.ndarray:
         within = (x > OPENING[0] - 4) & (x < OPENING[2] + 4) & (y > OPENING[1] - 4) & (y < OPENING[3] + 4)
         away = np.maximum(np.maximum(260 - x, x - 460), y - 400)
-        deep = 0.5 * np.exp(-((np.maximum(away, 0) / 35) ** 2)) / (1 + np.exp((220 - y) / 12))
+        deep = depth * np.exp(-((np.maximum(away, 0) / 35) ** 2)) / (1 + np.exp((220 - y) / 12))
         return np.exp(-np.where(within, 0.05, deep))
 
     assert opening(arch(light, grain=0.0, seed=seed)) < 0.02
+
+
+@pytest.mark.parametrize(
+    ("px", "around", "off"), [(1200, -0.23, 0.04), (900, -0.23, 0.19), (900, -0.27, 0.04), (1200, -0.15, 0.11)]
+)
+def test_where_all_around_is_dark_a_place_is_held_against_full_light(px: int, around: float, off: float) -> None:
+    """A small one only where that is darker: white of an eye, which by chance is as light as the backdrop, is small."""
+    tone, expected = np.full(px, -0.04, np.float32), np.full(px, around, np.float32)
+    assert _off(tone, expected, 1000) == pytest.approx(off, abs=1e-6)
 
 
 def test_the_grain_of_bare_backdrop_is_not_taken_from_the_slope_of_a_shadow() -> None:

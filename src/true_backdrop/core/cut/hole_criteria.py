@@ -86,7 +86,7 @@ class HoleCriteria:
     def _is_hole(self, here: tuple[slice, slice], place: Mask) -> bool:
         """Whether a place (h, w) is less unlike the backdrop than allowed."""
         allowed = UNLIKE[self.material]
-        off = _off(self.evidence.tone[here][place], self.expected[here][place])
+        off = _off(self.evidence.tone[here][place], self.expected[here][place], self.evidence.long_side)
         if _unlike(self.evidence, here, self.limits, place, self.grain, off, allowed) < allowed:
             return True
         if self.shadows is None or self.material == "clear" or off < self.limits.hole_tone / 2:
@@ -202,18 +202,20 @@ def _as_backdrop(evidence: Evidence, here: tuple[slice, slice], place: Mask, exp
     return bright < allowed + _IN_SHADOW * depth and uneven < _AS_EVEN * evidence.noise + _UNEVEN_IN_SHADOW * depth
 
 
-#: Where what is around is darker than this (log units) it is the product's own shadow, which a hole need not lie in.
-_DARK_AROUND = -0.25
+#: Where what is around is darker than this (log units) it is the product's own shadow, which a hole need not lie in; a large hole
+#: (parts of the long side, squared) reaches out of a lighter one as well. Whites of eyes are small.
+_DARK_AROUND, _DARK_AROUND_LARGE, _LARGE = -0.25, -0.2, 0.001
 #: The backdrop's grain weighs in full where so much of it is seen again on bare backdrop.
 _PLAIN = 0.7
 #: What the paper's grain weighs when it is wholly there or wholly missing, in the measure of `UNLIKE`.
 _GRAIN_WEIGHT = 1.6
 
 
-def _off(tone: NDArray[np.float32], expected: NDArray[np.float32]) -> float:
-    """How far the tone of a place of n pixels is off that of the backdrop nearby (log units)."""
+def _off(tone: NDArray[np.float32], expected: NDArray[np.float32], long_side: int) -> float:
+    """How far (log units) the tone of n pixels is off that of the backdrop nearby, or off full light where that is dark."""
     off = median(np.abs(tone - expected))
-    return min(off, median(np.abs(tone))) if median(expected) < _DARK_AROUND else off
+    dark = _DARK_AROUND_LARGE if tone.size > _LARGE * long_side**2 else _DARK_AROUND
+    return min(off, median(np.abs(tone))) if median(expected) < dark else off
 
 
 def _unlike(
