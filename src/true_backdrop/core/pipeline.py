@@ -281,8 +281,7 @@ def cut_frame(
         prepared = with_silhouette(prepared, silhouette[0], empty_in_its_light(*silhouette, box), box)
     decision = decide_cut(prepared, settings, propose_match(prepared, settings), hands)
     size = (frame.height, frame.width)
-    alpha = np.zeros(size, np.float32)
-    foreground = np.zeros((*size, 3), np.float32)
+    whole = CutOut.empty(size)
     window = product_window(decision.outline, size)
     if window is not None:
         view = View(window, (window.height, window.width), size)
@@ -292,9 +291,9 @@ def cut_frame(
         backlit = None
         if silhouette is not None and prepared.backlit_proxy is not None:
             backlit = _part_of(silhouette[0], window), enlarged(prepared.backlit_proxy, view)
-        part = cut_view(_part_of(frame, window), behind, decision.outline, view, backlit)
-        alpha[window.slices], foreground[window.slices] = part.alpha, part.foreground
-    return decision, CutOut(alpha, foreground)
+        part = CutOut(whole.alpha[window.slices], whole.foreground[window.slices])
+        cut_view(_part_of(frame, window), behind, decision.outline, view, backlit, into=part)
+    return decision, whole
 
 
 def _part_of(picture: Picture, window: Region) -> Light:

@@ -37,6 +37,11 @@ class CutOut:
     alpha: Alpha
     foreground: LinearRGB
 
+    @classmethod
+    def empty(cls, size: tuple[int, int]) -> CutOut:
+        """Of some height and width, without product: alpha 0 and black."""
+        return cls(np.zeros(size, np.float32), np.zeros((*size, 3), np.float32))
+
 
 @dataclass(frozen=True, slots=True)
 class View:
@@ -132,14 +137,20 @@ _NONE, _ALL = np.zeros((1, 1), np.float32), np.ones((1, 1), np.float32)
 _BLACK = np.zeros((1, 1, 3), np.float32)
 
 
-def cut_view(frame: Light, backdrop: Behind, outline: Outline, view: View, backlit: BacklitLight | None = None) -> CutOut:
-    """Cut what a view shows, as a whole; see `cut_tiles`."""
-    alpha = np.zeros(view.shape, np.float32)
-    foreground = np.zeros((*view.shape, 3), np.float32)
+def cut_view(
+    frame: Light,
+    backdrop: Behind,
+    outline: Outline,
+    view: View,
+    backlit: BacklitLight | None = None,
+    into: CutOut | None = None,
+) -> CutOut:
+    """Cut what a view shows, as a whole, into an empty cut-out of its size (h, w) if one is given; see `cut_tiles`."""
+    cut = CutOut.empty(view.shape) if into is None else into
     for part in cut_tiles(frame, backdrop, outline, view, backlit):
         if part.surely != 0:
-            alpha[part.tile.slices], foreground[part.tile.slices] = part.alpha, part.colour
-    return CutOut(alpha, foreground)
+            cut.alpha[part.tile.slices], cut.foreground[part.tile.slices] = part.alpha, part.colour
+    return cut
 
 
 def cut_tiles(
