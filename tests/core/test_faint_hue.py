@@ -14,8 +14,9 @@ from tests.scenes import scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.decided import Decided
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.faint_hue import of_another_hue, parts_of_another_hue
+from true_backdrop.core.cut.faint_hue import _MATCHES, of_another_hue, parts_of_another_hue
 from true_backdrop.core.cut.hue_doubt import hue_beside
+from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
@@ -105,7 +106,7 @@ STRIP = (X >= 200) & (X < 520) & (Y >= 355) & (Y < 375)
 
 
 def _added(more: dict[int, np.ndarray], product: np.ndarray = PANEL) -> tuple[np.ndarray, list[int]]:
-    """What of the panel with a lost plate is added, where stricter matches have so much more; and which of these were decided."""
+    """What of the panel with a lost plate is added, where other matches have so much more; and which of these were decided."""
     asked = []
 
     def at_match(match: int) -> np.ndarray:
@@ -116,18 +117,27 @@ def _added(more: dict[int, np.ndarray], product: np.ndarray = PANEL) -> tuple[np
 
 
 def test_a_part_that_a_stricter_match_has_and_its_hue_tells_is_added() -> None:
-    added, asked = _added({30: PLATE | STRIP, 15: PLATE | STRIP})
-    assert (added == PLATE).all() and asked == [30]
+    added, asked = _added({70: PLATE | STRIP})
+    assert (added == PLATE).all() and asked == [70]
 
 
-def test_the_strictest_match_is_asked_for_what_the_other_leaves() -> None:
-    added, asked = _added({30: STRIP, 15: PLATE})
-    assert (added == PLATE).all() and asked == [30, 15]
+def test_a_still_stricter_match_and_then_a_looser_one_are_asked_for_what_the_first_leaves() -> None:
+    added, asked = _added({70: STRIP, 85: PLATE})
+    assert (added == PLATE).all() and asked == [70, 85]
+    added, asked = _added({70: STRIP, 85: STRIP, 30: PLATE})
+    assert (added == PLATE).all() and asked == [70, 85, 30]
+
+
+@pytest.mark.parametrize("match", _MATCHES[:2])
+def test_they_are_stricter_than_the_middle(match: int) -> None:
+    """Of backdrop: what counts as such is less."""
+    usual, strict = (Tolerances.of(at, 0.005) for at in (50, match))
+    assert strict.tint < usual.tint and strict.step < usual.step
 
 
 def test_what_is_many_times_as_large_is_not_told_by_it() -> None:
     wide = ~PANEL & (Y > 100) & (X > 100)
-    assert not _added({30: wide, 15: wide})[0].any()
+    assert not _added({70: wide, 85: wide, 30: wide})[0].any()
 
 
 def test_without_such_a_hue_no_other_match_is_decided() -> None:

@@ -122,8 +122,12 @@ def product_at(prepared: Prepared, match: float, material: Material, proposal: P
     busy = prepared.seen.busy
     if proposal is not None and match == proposal.match:
         return proposal.product(busy)
-    decided = None if proposal is None else proposal.decided(busy, match)
-    return busy.on_proxy(busy.completed(busy.decide(match, material) if decided is None else decided, material))
+
+    def known(at: float) -> Mask | None:
+        return None if proposal is None else proposal.decided(busy, at)
+
+    decided = known(match)
+    return busy.on_proxy(busy.completed(busy.decide(match, material) if decided is None else decided, material, known))
 
 
 def after_touches(prepared: Prepared, product: Mask, strokes: tuple[Touch, ...], done: int = 0) -> Mask:

@@ -129,7 +129,7 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
     packed = tuple((match, np.packbits(mask)) for match, mask in sorted(masks.items()))
     if not course.found:
         nothing = np.packbits(np.zeros_like(masks[50]))
-        product = np.packbits(busy.completed(masks[50], material))
+        product = np.packbits(busy.completed(masks[50], material, masks.get))
         return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in sorted(masks)), 0, 0.0, product, nothing, packed)
     reference = masks[chosen]
     area = max(1.0, float(np.count_nonzero(reference)))
@@ -139,7 +139,7 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
     )
     moving = np.packbits(masks[beside] ^ reference)
     quiet, left_out = course.quiet_about(chosen), frozenset(course.left_out)
-    product = np.packbits(busy.completed(reference, material))
+    product = np.packbits(busy.completed(reference, material, masks.get))
     return Proposal(chosen, trials, quiet, unrest, product, moving, packed, left_out)
 
 

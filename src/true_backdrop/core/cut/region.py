@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
+from functools import cache
 
 import cv2
 import numpy as np
@@ -18,6 +19,7 @@ from true_backdrop.core.cut.continued import continued
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.faint_hue import parts_of_another_hue
 from true_backdrop.core.cut.flanks import flanks_by_light
+from true_backdrop.core.cut.going_on import parts_going_on
 from true_backdrop.core.cut.hole_criteria import HoleCriteria
 from true_backdrop.core.cut.holes import PASSAGE, bare_grain, gaps, holes
 from true_backdrop.core.cut.hue import BackdropHue
@@ -62,16 +64,24 @@ class Busy:
         """The product at a match, as a mask of the busy part; see `decide`."""
         return decide(self.evidence, match, material, self.opaque, self.closing)
 
-    def completed(self, product: Mask, material: Material) -> Mask:
-        """What was decided there, with parts that their colour tells (tinted.py, faint_hue.py), rims that end in a line of their
-        own (rims_seen.py), and limbs and outline continued where they give way unseen (bridged.py, continued.py)."""
+    def completed(self, product: Mask, material: Material, known: Callable[[int], Mask | None] = lambda _: None) -> Mask:
+        """What was decided there, with parts that their colour tells (tinted.py, faint_hue.py) or that no edge parts from it
+        (going_on.py), rims that end in a line of their own (rims_seen.py), and limbs and outline continued where they give way
+        unseen (bridged.py, continued.py). What was decided at other matches need not be decided again where it is `known`."""
         if material == "clear":
             return product
         edges = self.closing.strength
         if material != "strands":
             product = product | tinted_parts(self.evidence, product)
             if not self.patterned:
-                product |= parts_of_another_hue(self.evidence, product, partial(self.decide, material=material))
+
+                @cache
+                def at_match(match: int) -> Mask:
+                    decided = known(match)
+                    return self.decide(match, material) if decided is None else decided
+
+                product |= parts_going_on(self.evidence, product, self.closing.seen, at_match)
+                product |= parts_of_another_hue(self.evidence, product, at_match)
                 product |= rims_seen(self.evidence, product)
         return continued(bridged(product, self.evidence, edges), self.evidence, edges)
 

@@ -1,0 +1,89 @@
+"""Product that goes on over the outline where no edge is seen, and what lies beside it that does not."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from tests.core.test_area import SIZE, X, Y, photographed
+from true_backdrop.core import pipeline
+from true_backdrop.core.cut.closing import Closing
+from true_backdrop.core.cut.evidence import Evidence
+from true_backdrop.core.cut.going_on import parts_going_on
+from true_backdrop.core.cut.masks import outline_of
+from true_backdrop.core.picture import Picture
+from true_backdrop.core.prepare import Prepared
+
+#: A panel, a part at its right side, and the line between the two.
+PANEL = (X >= 200) & (X < 400) & (Y >= 120) & (Y < 320)
+PART = (X >= 400) & (X < 440) & (Y >= 160) & (Y < 280)
+BETWEEN = (X >= 398) & (X < 402) & (Y >= 160) & (Y < 280)
+NOTHING = np.zeros(SIZE, bool)
+AROUND = outline_of(PANEL | PART)
+
+
+def _prepared(tone: float = -0.1, tint: float = 0.02) -> Prepared:
+    """The panel and the part, of such a tone and tint (log units), against paper."""
+    colour = np.array([0.72, 0.7128, 0.6984]) * np.exp(tone) * np.array([1 + tint, 1.0, 1 - tint])
+    made = photographed((PANEL | PART).astype(float), np.broadcast_to(colour, (*SIZE, 3)))
+    return pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"))
+
+
+def _added(
+    more: dict[int, np.ndarray], seen: np.ndarray = AROUND, evidence: Evidence | None = None
+) -> tuple[np.ndarray, list[int]]:
+    """What is added to the panel where other matches have so much more, and which of these were decided."""
+    asked = []
+
+    def at_match(match: int) -> np.ndarray:
+        asked.append(match)
+        return PANEL | more.get(match, NOTHING)
+
+    return parts_going_on(_prepared().evidence if evidence is None else evidence, PANEL, seen, at_match), asked
+
+
+@pytest.mark.parametrize("match", [70, 90])
+def test_a_part_that_no_edge_parts_from_the_product_is_added(match: int) -> None:
+    added, asked = _added({match: PART})
+    assert (added == PART).all() and asked == [70, 90]
+
+
+def test_a_part_beyond_an_edge_is_not() -> None:
+    """Along a third of what they have in common there may be one."""
+    assert not _added({90: PART}, AROUND | (BETWEEN & (Y < 240)))[0].any()
+    assert (_added({90: PART}, AROUND | (BETWEEN & (Y < 200)))[0] == PART).all()
+
+
+def test_where_all_of_the_outline_is_an_edge_no_other_match_is_decided() -> None:
+    added, asked = _added({90: PART}, AROUND | BETWEEN)
+    assert not added.any() and asked == []
+
+
+def test_shadow_on_the_table_that_the_product_lies_along_for_a_little_is_not() -> None:
+    wide = ~PANEL & (X >= 400) & (X < 600) & (Y >= 100) & (Y < 400)
+    assert not _added({90: wide})[0].any()
+
+
+@pytest.mark.parametrize(("tone", "tint", "added"), [(-0.6, 0.0, False), (-0.6, 0.12, True), (-0.3, 0.0, True)])
+def test_in_a_deep_shadow_only_what_has_a_colour_is(tone: float, tint: float, added: bool) -> None:
+    assert _added({90: PART}, evidence=_prepared(tone, tint).evidence)[0].any() == added
+
+
+def test_a_speck_is_not() -> None:
+    assert not _added({90: (X >= 400) & (X < 403) & (Y >= 200) & (Y < 212)})[0].any()
+
+
+def test_they_are_added_when_a_cut_is_decided(monkeypatch: pytest.MonkeyPatch) -> None:
+    """But not to strands, which end everywhere, nor through glass, which nothing parts from what is behind it."""
+    busy = _prepared().busy
+    # The part has an edge all around here; what was decided at another match need not be decided again.
+    monkeypatch.setattr(Closing, "seen", busy.of_proxy(AROUND))
+    monkeypatch.setattr("true_backdrop.core.cut.region.parts_of_another_hue", lambda *_: busy.of_proxy(NOTHING))
+    monkeypatch.setattr("true_backdrop.core.cut.region.tinted_parts", lambda *_: busy.of_proxy(NOTHING))
+    panel, part, whole = (busy.of_proxy(mask) for mask in (PANEL, PART, PANEL | PART))
+    known = {70: whole, 90: whole}
+    for material, share in (("auto", 1.0), ("pale", 1.0), ("strands", 0.0), ("clear", 0.0)):
+        assert busy.completed(panel, material, known.get)[part].mean() == pytest.approx(share, abs=0.05)
+    decided = []
+    monkeypatch.setattr("true_backdrop.core.cut.region.decide", lambda _, match, *__: (decided.append(match), whole)[1])
+    assert busy.completed(panel, "auto", {70: panel}.get)[part].mean() > 0.95 and decided == [90]
