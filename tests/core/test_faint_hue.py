@@ -135,6 +135,12 @@ def test_they_are_stricter_than_the_middle(match: int) -> None:
     assert strict.tint < usual.tint and strict.step < usual.step
 
 
+def test_of_what_was_saved_coarsely_nothing_is_told() -> None:
+    coarse = replace(_photographed(VIOLET), rounding=0.006)
+    assert not parts_of_another_hue(coarse, PANEL, lambda _: PANEL | PLATE).any()
+    assert of_another_hue(coarse, PANEL).any()
+
+
 def test_what_is_many_times_as_large_is_not_told_by_it() -> None:
     wide = ~PANEL & (Y > 100) & (X > 100)
     assert not _added({70: wide, 85: wide, 30: wide})[0].any()

@@ -69,6 +69,24 @@ def test_in_a_deep_shadow_only_what_has_a_colour_is(tone: float, tint: float, ad
     assert _added({90: PART}, evidence=_prepared(tone, tint).evidence)[0].any() == added
 
 
+@pytest.mark.parametrize(("wide", "added"), [(5, False), (20, True)])
+def test_a_long_and_narrow_strip_as_of_an_edge_out_of_focus_is_not(wide: int, added: bool) -> None:
+    strip = (X >= 400) & (400 + wide > X) & (Y >= 130) & (Y < 310)
+    assert _added({90: strip}, outline_of(PANEL) & (X < 390))[0].any() == added
+
+
+@pytest.mark.parametrize(("wide", "added"), [(4, False), (8, True)])
+def test_a_short_and_narrow_one_is_not_either(wide: int, added: bool) -> None:
+    short = (X >= 400) & (400 + wide > X) & (Y >= 200) & (Y < 230)
+    assert _added({90: short})[0].any() == added
+
+
+def test_a_long_one_with_product_all_around_is() -> None:
+    stripe = (X >= 210) & (X < 390) & (Y >= 210) & (Y < 216)
+    product = PANEL & ~stripe
+    assert (parts_going_on(_prepared().evidence, product, NOTHING, lambda _: PANEL) == stripe).all()
+
+
 def test_a_speck_is_not() -> None:
     assert not _added({90: (X >= 400) & (X < 403) & (Y >= 200) & (Y < 212)})[0].any()
 

@@ -32,7 +32,7 @@ class Pretended:
             product[top:bottom, left:right] = True
         return product
 
-    def completed(self, product: Mask, material: Material) -> Mask:
+    def completed(self, product: Mask, *_: object) -> Mask:
         return product
 
     def on_proxy(self, product: Mask) -> Mask:

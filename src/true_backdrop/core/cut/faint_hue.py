@@ -44,9 +44,12 @@ _DARK = 0.02
 def parts_of_another_hue(evidence: Evidence, product: Mask, at_match: Callable[[int], Mask]) -> Mask:
     """What (H, W) another match has more of a product (H, W) and such a hue tells to be a part of it.
 
-    `at_match` decides the product (H, W) at a backdrop match; it is asked only where there is such a hue.
+    `at_match` decides the product (H, W) at a backdrop match; it is asked only where there is such a hue. Of what was saved
+    coarsely nothing is told: an encoder rounds colour more than light.
     """
     parts = np.zeros_like(product)
+    if evidence.rounding > 0:
+        return parts
     found = of_another_hue(evidence, product)
     for match in _MATCHES:
         left = found & ~parts

@@ -24,6 +24,10 @@ _PART, _LEAST_PX, _BROAD_PX = 0.001, 30, 1
 #: 24 were product for four fifths and more. Three with the product along 0.04 to 0.12 were shadow; with more of an edge (0.7 and
 #: more) two more were.
 _ALONG, _EDGE = 0.35, 0.6
+#: So broad it is at least (pixels from its middle to its side), and no longer than so many times that beside the product, unless
+#: nearly all around lies product: of an edge out of focus a stricter match has a long and narrow strip more, and in that none is
+#: seen either.
+_HALF_PX, _LONG, _ALL_AROUND = 3.0, 20.0, 0.9
 #: A deep shadow (log units) may hide that, as it did in the other three: what lies in one needs such a tint for each unit of its
 #: depth.
 _DEEP, _TINT_IN_DEPTH = -0.4, 0.25
@@ -65,8 +69,11 @@ def _goes_on(part: Mask, product: Mask, edges: Mask) -> bool:
     """Whether a part, the product and what lies at edges, all (h, w), are such that the product goes on in the part."""
     border = near(part, 1) & ~part
     shared = border & product
-    length = int(np.count_nonzero(shared))
-    return bool(length > _ALONG * np.count_nonzero(border) and np.count_nonzero(edges & shared) < _EDGE * length)
+    length, whole = int(np.count_nonzero(shared)), int(np.count_nonzero(border))
+    if length <= _ALONG * whole or np.count_nonzero(edges & shared) >= _EDGE * length:
+        return False
+    half = float(cv2.distanceTransform(np.pad(part, 1).view(np.uint8), cv2.DIST_L2, 5).max())
+    return half >= _HALF_PX and (length < _LONG * half or length > _ALL_AROUND * whole)
 
 
 def _in_deep_shadow(evidence: Evidence, box: tuple[slice, slice], part: Mask) -> bool:

@@ -14,6 +14,7 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import disc, median, near, outside_of
 from true_backdrop.core.cut.places import named, places
 from true_backdrop.core.cut.propose import VISIBLE_PART
+from true_backdrop.core.cut.region import Busy
 
 #: Where even between the two quietest values so much of the product changes, a person should look.
 RESTLESS = 0.02
@@ -48,26 +49,35 @@ def _moved(decided: Decided) -> Found:
 #: A part that only a stricter match keeps is worth a look where it is so large (of the product's area), so broad (pixels from its
 #: middle to its edge), and of such a tint at least (log units), on bare backdrop and for each unit of a shadow's depth more: of
 #: shadows it was at most 0.6 of that, of lost parts from 1.15 times on (on 430 composites and the demo). One that is so large
-#: whatever its colour: of the same 430 cuts three had such a part, and were off by more than 1 %.
-_WHOLE_PART, _PART_PX, _TINTED, _TINTED_IN_SHADOW, _LARGE_PART = 0.008, 2, 0.12, 0.2, 0.04
+#: whatever its colour, if so much of its border lies so near (pixels) to an edge that is seen, as that of thrown light does not:
+#: of the same 430 cuts two had such a part, and were off by more than 1 %.
+_WHOLE_PART, _PART_PX, _TINTED, _TINTED_IN_SHADOW = 0.008, 2, 0.12, 0.2
+_LARGE_PART, _BORDERED, _NEAR_PX = 0.04, 0.9, 2
 
 
 def _one_part_more(evidence: Evidence, decided: Decided) -> Found:
-    """Whether a stricter match would keep a whole part more, of a colour that a shadow hardly has or as large as no shadow is."""
+    """Whether a stricter match would keep a part more, of a colour that a shadow hardly has or large with edges all around."""
     if decided.stricter is None:
         return [], 0.0
     product = decided.product | decided.at_match
-    lost = np.zeros_like(product)
+    least, lost = _LARGE_PART * np.count_nonzero(product), np.zeros_like(product)
     for part in _whole_parts(decided.stricter & ~product, product):
         depth = median(np.clip(-evidence.tone[part], 0, 1))
-        large = np.count_nonzero(part) > _LARGE_PART * np.count_nonzero(product)
-        if large or median(evidence.tint[part]) > _TINTED + _TINTED_IN_SHADOW * depth:
+        if median(evidence.tint[part]) > _TINTED + _TINTED_IN_SHADOW * depth or (
+            np.count_nonzero(part) > least and _is_bordered(decided.busy, part)
+        ):
             lost |= part
     if not lost.any():
         return [], 0.0
     at, share = places(lost, decided.product, "kept at a stricter match"), _share(lost, product)
     said = f"a stricter backdrop match would keep a part more, {named(at)} ({share:.1%} of the product's area); is it lost?"
     return [(said, at)], min(0.3, 2 * share)
+
+
+def _is_bordered(busy: Busy, part: Mask) -> bool:
+    """Whether nearly all of the border of a part (H, W of the proxy) lies at an edge that is seen."""
+    inside = busy.of_proxy(part)
+    return bool(near(busy.closing.seen, _NEAR_PX)[near(inside, 1) & ~inside].mean() > _BORDERED)
 
 
 #: An opening that only a looser match finds, as large and as broad, is worth a look where it has no more colour than that (median
