@@ -28,9 +28,10 @@ _ALONG, _EDGE = 0.35, 0.6
 #: nearly all around lies product: of an edge out of focus a stricter match has a long and narrow strip more, and in that none is
 #: seen either.
 _HALF_PX, _LONG, _ALL_AROUND = 3.0, 20.0, 0.9
-#: A deep shadow (log units) may hide that, as it did in the other three: what lies in one needs such a tint for each unit of its
-#: depth.
-_DEEP, _TINT_IN_DEPTH = -0.4, 0.25
+#: It has so much tint and, in the noise, so much more, unless product lies all around it: between grey hair there is no edge
+#: either, and the backdrop itself. A deep shadow (log units) may hide the edge, as it did in the other three parts: what lies in
+#: one needs such a tint for each unit of its depth.
+_TINT, _TINT_NOISE, _DEEP, _TINT_IN_DEPTH = 0.01, 2.0, -0.4, 0.25
 
 
 def parts_going_on(evidence: Evidence, product: Mask, seen: Mask, at_match: Callable[[int], Mask]) -> Mask:
@@ -49,7 +50,7 @@ def parts_going_on(evidence: Evidence, product: Mask, seen: Mask, at_match: Call
         broad = cv2.morphologyEx(more.astype(np.uint8), cv2.MORPH_OPEN, disc(_BROAD_PX)) > 0
         for here, place in places_of(broad, 4, least):
             box, part = _with_its_rim(here, place, more)
-            if _goes_on(part, product[box], edges[box]) and not _in_deep_shadow(evidence, box, part):
+            if _goes_on(evidence.view(box), part, product[box], edges[box]):
                 found[box] |= part
     return found
 
@@ -65,17 +66,18 @@ def _with_its_rim(here: tuple[slice, slice], place: Mask, more: Mask) -> tuple[t
     return box, near(part, by) & more[box]
 
 
-def _goes_on(part: Mask, product: Mask, edges: Mask) -> bool:
-    """Whether a part, the product and what lies at edges, all (h, w), are such that the product goes on in the part."""
+def _goes_on(evidence: Evidence, part: Mask, product: Mask, edges: Mask) -> bool:
+    """Whether a part, the product and what lies at edges, all (h, w) as the evidence, are such that the product goes on there."""
     border = near(part, 1) & ~part
     shared = border & product
     length, whole = int(np.count_nonzero(shared)), int(np.count_nonzero(border))
     if length <= _ALONG * whole or np.count_nonzero(edges & shared) >= _EDGE * length:
         return False
+    enclosed = length > _ALL_AROUND * whole
     half = float(cv2.distanceTransform(np.pad(part, 1).view(np.uint8), cv2.DIST_L2, 5).max())
-    return half >= _HALF_PX and (length < _LONG * half or length > _ALL_AROUND * whole)
-
-
-def _in_deep_shadow(evidence: Evidence, box: tuple[slice, slice], part: Mask) -> bool:
-    tone = median(evidence.tone[box][part])
-    return tone < _DEEP and median(evidence.tint[box][part]) < -_TINT_IN_DEPTH * tone
+    if half < _HALF_PX or (length >= _LONG * half and not enclosed):
+        return False
+    tone, tint = median(evidence.tone[part]), median(evidence.tint[part])
+    if tone < _DEEP and tint < -_TINT_IN_DEPTH * tone:
+        return False
+    return enclosed or tint > _TINT + _TINT_NOISE * evidence.noise
