@@ -7,12 +7,14 @@ import pytest
 
 from tests.core.test_area import SIZE, X, Y, photographed
 from true_backdrop.core import pipeline
+from true_backdrop.core.cut import region
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.going_on import parts_going_on
 from true_backdrop.core.cut.masks import outline_of
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.prepare import Prepared
+from true_backdrop.core.treatment import CutSettings
 
 #: A panel, a part at its right side, and the line between the two.
 PANEL = (X >= 200) & (X < 400) & (Y >= 120) & (Y < 320)
@@ -97,14 +99,36 @@ def test_a_speck_is_not() -> None:
 def test_they_are_added_when_a_cut_is_decided(monkeypatch: pytest.MonkeyPatch) -> None:
     """But not to strands, which end everywhere, nor through glass, which nothing parts from what is behind it."""
     busy = _prepared().busy
-    # The part has an edge all around here; what was decided at another match need not be decided again.
-    monkeypatch.setattr(Closing, "seen", busy.of_proxy(AROUND))
+    # The part has an edge all around here.
+    monkeypatch.setattr(Closing, "seen_or_untold", busy.of_proxy(AROUND))
     monkeypatch.setattr("true_backdrop.core.cut.region.parts_of_another_hue", lambda *_: busy.of_proxy(NOTHING))
     monkeypatch.setattr("true_backdrop.core.cut.region.tinted_parts", lambda *_: busy.of_proxy(NOTHING))
     panel, part, whole = (busy.of_proxy(mask) for mask in (PANEL, PART, PANEL | PART))
     known = {70: whole, 90: whole}
     for material, share in (("auto", 1.0), ("pale", 1.0), ("strands", 0.0), ("clear", 0.0)):
-        assert busy.completed(panel, material, known.get)[part].mean() == pytest.approx(share, abs=0.05)
-    decided = []
-    monkeypatch.setattr("true_backdrop.core.cut.region.decide", lambda _, match, *__: (decided.append(match), whole)[1])
-    assert busy.completed(panel, "auto", {70: panel}.get)[part].mean() > 0.95 and decided == [90]
+        assert busy.completed(panel, material, known.__getitem__)[part].mean() == pytest.approx(share, abs=0.05)
+
+
+def test_what_was_decided_to_complete_a_product_is_kept_for_the_next_match(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Otherwise each move of the control would decide it again."""
+    prepared = _prepared(-1.0, 0.3)
+    monkeypatch.setattr("true_backdrop.core.cut.region.parts_going_on", lambda _, product, __, at_match: product & at_match(90))
+    proposal = pipeline.propose_match(prepared, CutSettings())
+    assert 90 not in [trial.match for trial in proposal.trials] and proposal.decided(prepared.busy, 90) is not None
+    decided, decide = [], region.decide
+    monkeypatch.setattr(
+        region, "decide", lambda evidence, match, *rest: (decided.append(match), decide(evidence, match, *rest))[1]
+    )
+    product_at = pipeline.product_at(prepared, 42, "auto", proposal)
+    assert decided == [42] and product_at.any()
+
+
+def test_where_no_edge_could_be_seen_nothing_is_told() -> None:
+    """At the rim, and where a framing box fades the frame out."""
+    evidence = _prepared().evidence
+    shot = np.zeros(SIZE, bool)
+    shot[100:300, 100:500] = True
+    inside = Closing(evidence, shot).seen_or_untold
+    assert inside[~shot].all() and not inside[105:110, 110:490].all()
+    plain = Closing(evidence).seen_or_untold
+    assert plain[:10].all() and plain[:, -10:].all() and not plain[20:60, 20:700].any()

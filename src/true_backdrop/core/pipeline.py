@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import hashlib
 from dataclasses import dataclass, replace
+from functools import cache
 
 import cv2
 import numpy as np
@@ -123,11 +124,12 @@ def product_at(prepared: Prepared, match: float, material: Material, proposal: P
     if proposal is not None and match == proposal.match:
         return proposal.product(busy)
 
-    def known(at: float) -> Mask | None:
-        return None if proposal is None else proposal.decided(busy, at)
+    @cache
+    def at_match(at: float) -> Mask:
+        decided = None if proposal is None else proposal.decided(busy, at)
+        return busy.decide(at, material) if decided is None else decided
 
-    decided = known(match)
-    return busy.on_proxy(busy.completed(busy.decide(match, material) if decided is None else decided, material, known))
+    return busy.on_proxy(busy.completed(at_match(match), material, at_match))
 
 
 def after_touches(prepared: Prepared, product: Mask, strokes: tuple[Touch, ...], done: int = 0) -> Mask:

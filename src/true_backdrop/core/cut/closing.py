@@ -26,6 +26,8 @@ from true_backdrop.core.cut.tolerances import Tolerances
 
 #: Sigma (pixels of half the proxy) that an edge is held against: a shadow's slope stays as steep, an edge does not.
 _BROAD_PX = 2.5
+#: So near to the rim (pixels of half the proxy) such a slope cannot be told.
+_RIM = round(2 * _BROAD_PX)
 #: Sigma along which gradients of one direction add up.
 _ALONG_PX = 1.0
 #: Part of a slope that is doubtful in itself, and the least doubt (log units a pixel).
@@ -107,8 +109,7 @@ class Closing:
         doubt = noise * in_shadow + _SLOPE_DOUBT * slope + _LEAST_DOUBT
         strength = np.asarray(np.maximum(one_way - slope, 0) / doubt, np.float32)
         # At the rim the broad slope cannot be told.
-        by = round(2 * _BROAD_PX)
-        strength[:by], strength[-by:], strength[:, :by], strength[:, -by:] = 0, 0, 0, 0
+        strength[:_RIM], strength[-_RIM:], strength[:, :_RIM], strength[:, -_RIM:] = 0, 0, 0, 0
         if self._shot is not None:
             strength[halved(self._shot.astype(np.float32)) < 1] = 0
         return strength, tone, tone_noise
@@ -157,6 +158,14 @@ class Closing:
         """Where there is the least hint of an edge, (H, W), two pixels wider than it."""
         found = self._stronger_than(_HINTED, 5)
         return found if self._shot is None else np.asarray(found | ~self._shot)
+
+    @cached_property
+    def seen_or_untold(self) -> Mask:
+        """Where an edge is seen, or could not be: at the rim, and where a framing box fades the frame out (H, W)."""
+        found = self.seen.copy() if self._shot is None else self.seen | ~self._shot
+        rim = 2 * _RIM
+        found[:rim], found[-rim:], found[:, :rim], found[:, -rim:] = True, True, True, True
+        return found
 
     def _stronger_than(self, limit: float, wide: int = 3) -> Mask:
         strong = (doubled(self._edges[0], self._evidence.shape) > limit).astype(np.uint8)

@@ -34,8 +34,8 @@ _HAS_A_HUE = 0.1
 #: So large a place (parts of the product's area, and pixels) is worth a look: measured on composites, docs/cut.md.
 _WORTH_A_LOOK, _LEAST_PX = 0.0003, 18
 #: A part that one of these matches has more is told by its hue where it is so much of it. Stricter ones come first; by chance a
-#: looser one now and then keeps what all others lose. Of 70 composites with such a place 21 had such a part at the looser one
-#: alone, product for nine tenths and more in all of these.
+#: looser one now and then keeps what all others lose. Of 70 composites with such a place 21 had such a part at looser ones
+#: (30 and 15), product for nine tenths and more in all of these.
 _MATCHES, _TOLD = (70, 85, 30), 0.04
 #: Darker than this, of the backdrop, there is no hue.
 _DARK = 0.02

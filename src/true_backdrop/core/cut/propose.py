@@ -50,6 +50,7 @@ class Proposal:
     restless     what changes at the quietest neighbour of it, in the busy part, as bits
     tried        what was decided at every value that was tried, from loose to strict, in the same way
     left_out     values at which chance took or added a part, so that they say nothing of their neighbours
+    aside        what else was decided, to complete the product, in the same way
     """
 
     match: int
@@ -60,6 +61,7 @@ class Proposal:
     restless: NDArray[np.uint8]
     tried: tuple[tuple[int, NDArray[np.uint8]], ...] = ()
     left_out: frozenset[int] = frozenset()
+    aside: tuple[tuple[int, NDArray[np.uint8]], ...] = ()
 
     def moving(self, busy: Busy) -> Mask:
         """Where (H, W) on the proxy the outline moves between neighbouring values."""
@@ -73,8 +75,8 @@ class Proposal:
         return self._on_proxy(self.packed, busy)
 
     def decided(self, busy: Busy, match: float) -> Mask | None:
-        """What `Busy.decide` gave at a value that was tried, in the busy part; None where that was not."""
-        return next((_unpacked(packed, busy) for value, packed in self.tried if value == match), None)
+        """What `Busy.decide` gave at a value, in the busy part; None where that was not asked."""
+        return next((_unpacked(packed, busy) for value, packed in (*self.tried, *self.aside) if value == match), None)
 
     @property
     def _steady(self) -> list[tuple[int, NDArray[np.uint8]]]:
@@ -126,10 +128,18 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
     chosen, unrest, beside = course.quietest, course.unrest, course.quieter_neighbour
     if survey:
         course = try_all(range(0, 101, FINER), chosen)
-    packed = tuple((match, np.packbits(mask)) for match, mask in sorted(masks.items()))
+    packed, aside = tuple((match, np.packbits(mask)) for match, mask in sorted(masks.items())), dict[int, Mask]()
+
+    def at_match(match: int) -> Mask:
+        if match in masks:
+            return masks[match]
+        if match not in aside:
+            aside[match] = busy.decide(match, material)
+        return aside[match]
+
     if not course.found:
         nothing = np.packbits(np.zeros_like(masks[50]))
-        product = np.packbits(busy.completed(masks[50], material, masks.get))
+        product = np.packbits(busy.completed(masks[50], material, at_match))
         return Proposal(50, tuple(Trial(m, 0.0, 0.0) for m in sorted(masks)), 0, 0.0, product, nothing, packed)
     reference = masks[chosen]
     area = max(1.0, float(np.count_nonzero(reference)))
@@ -139,8 +149,9 @@ def propose(busy: Busy, material: Material, *, survey: bool = False) -> Proposal
     )
     moving = np.packbits(masks[beside] ^ reference)
     quiet, left_out = course.quiet_about(chosen), frozenset(course.left_out)
-    product = np.packbits(busy.completed(reference, material, masks.get))
-    return Proposal(chosen, trials, quiet, unrest, product, moving, packed, left_out)
+    product = np.packbits(busy.completed(reference, material, at_match))
+    beyond = tuple((match, np.packbits(mask)) for match, mask in aside.items())
+    return Proposal(chosen, trials, quiet, unrest, product, moving, packed, left_out, beyond)
 
 
 def _unpacked(packed: NDArray[np.uint8], busy: Busy) -> Mask:

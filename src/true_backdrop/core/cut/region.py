@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, partial
 
 import cv2
 import numpy as np
@@ -64,23 +64,18 @@ class Busy:
         """The product at a match, as a mask of the busy part; see `decide`."""
         return decide(self.evidence, match, material, self.opaque, self.closing)
 
-    def completed(self, product: Mask, material: Material, known: Callable[[int], Mask | None] = lambda _: None) -> Mask:
+    def completed(self, product: Mask, material: Material, at_match: Callable[[int], Mask] | None = None) -> Mask:
         """What was decided there, with parts that their colour tells (tinted.py, faint_hue.py) or that no edge parts from it
         (going_on.py), rims that end in a line of their own (rims_seen.py), and limbs and outline continued where they give way
-        unseen (bridged.py, continued.py). What was decided at other matches need not be decided again where it is `known`."""
+        unseen (bridged.py, continued.py). `at_match` gives what is decided at another match, where that is kept."""
         if material == "clear":
             return product
         edges = self.closing.strength
         if material != "strands":
             product = product | tinted_parts(self.evidence, product)
             if not self.patterned:
-
-                @cache
-                def at_match(match: int) -> Mask:
-                    decided = known(match)
-                    return self.decide(match, material) if decided is None else decided
-
-                product |= parts_going_on(self.evidence, product, self.closing.seen, at_match)
+                at_match = at_match or cache(partial(self.decide, material=material))
+                product |= parts_going_on(self.evidence, product, self.closing.seen_or_untold, at_match)
                 product |= parts_of_another_hue(self.evidence, product, at_match)
                 product |= rims_seen(self.evidence, product)
         return continued(bridged(product, self.evidence, edges), self.evidence, edges)
