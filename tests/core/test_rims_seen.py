@@ -176,3 +176,11 @@ def test_what_changes_along_its_line_is_no_rim() -> None:
     """Ends of bristles lie on a line as well."""
     bristles = np.where(((X % 10) < 5)[..., None], 0.6, 0.95) * np.ones(3)
     assert not found(prepared_with(bristles)).any()
+
+
+def test_the_edge_of_another_part_ends_no_rim() -> None:
+    """In a gap between two parts there is a shadow, as steady as a rim, and the fainter edge beyond it is that of the other."""
+    across = (X >= LEFT) & (X < RIGHT)
+    gap, bar = across & (Y >= BOTTOM) & (Y < BOTTOM + 8), across & (Y >= BOTTOM + 8) & (Y < BOTTOM + 30)
+    prepared = prepared_with(np.array([0.85, 0.85, 0.85]), where=gap, beside=bar)
+    assert not found(prepared, PANEL | bar).any()

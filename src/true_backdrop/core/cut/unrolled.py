@@ -16,9 +16,9 @@ from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.components import components
 from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
 
-#: Such a line may be so far away (pixels). From so far on product that is met is another part of it. Light and noise around are
-#: those farther out.
-_FARTHEST, _ANOTHER_PX, _LIGHT_PX, _NOISE_PX = 12, 3, (6, 15), (10, 17)
+#: Such a line may be so far away (pixels). From so far on product that is met is another part of it, and a line so near before
+#: that is the edge of it. Light and noise around are those farther out.
+_FARTHEST, _ANOTHER_PX, _EDGE_PX, _LIGHT_PX, _NOISE_PX = 12, 3, 2, (6, 15), (10, 17)
 #: So far out (pixels) the surroundings are unrolled, and so far in; that far to both sides of a step its sharpness is looked at.
 _OUT, _BROAD_PX = 20, 3
 #: A step is so many times the noise of steps, a deviation of which is so much at least (in parts of the light), and is itself so
@@ -53,8 +53,8 @@ class Beside:
     contour  (N, 2), x and y of its points
     x, y     (N, D), where each pixel of the surroundings is, from the outline on
     light    (N, D), in parts of that farther out, averaged along the outline
-    twice    (2 N, D), where there is a sharp step before product is met again, gaps of some pixels closed; once more from the
-             first point on, since a line may go on there
+    twice    (2 N, D), where there is a sharp step before the edge of product that is met again, gaps of some pixels closed; once
+             more from the first point on, since a line may go on there
     """
 
     contour: NDArray[np.int32]
@@ -103,8 +103,9 @@ def surroundings(evidence: Evidence, product: Mask) -> Iterator[Beside]:
         x, y = _outwards(contour)
         out_x, out_y = x[:, _BROAD_PX:], y[:, _BROAD_PX:]
         planes, met = _levelled(_unrolled(light, x, y)), _unrolled(whole, out_x, out_y) > 0.5
-        free = ~np.logical_or.accumulate(met & (np.arange(met.shape[1]) >= _ANOTHER_PX), axis=1)
-        lines = _lines(planes) & free
+        other = np.logical_or.accumulate(met & (np.arange(met.shape[1]) >= _ANOTHER_PX), axis=1)
+        lines = _lines(planes)
+        lines[:, :-_EDGE_PX] &= ~other[:, _EDGE_PX:]
         twice = np.concatenate([lines, lines]).astype(np.uint8)
         closed = cv2.morphologyEx(twice, cv2.MORPH_CLOSE, np.ones((2 * _GAP_PX + 1, 3), np.uint8)) > 0
         tone = np.asarray(planes[0][:, _BROAD_PX:])
