@@ -15,7 +15,7 @@ from true_backdrop.core.cut.components import components, places_of
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import compared, shows_grain
 from true_backdrop.core.cut.hue import BackdropHue
-from true_backdrop.core.cut.masks import MIXED_PX, disc, median, near, percentiles, shrunk
+from true_backdrop.core.cut.masks import MIXED_PX, disc, half_width, median, near, percentiles, shrunk, square
 from true_backdrop.core.cut.paper import lacks_paper, with_grain
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.cut.transmission import light_added
@@ -260,7 +260,7 @@ def _enclosed_by_product(
         return False
     if is_all_around(off):
         return True
-    return bool(cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5).max() > _WIDE_PX)
+    return half_width(place) > _WIDE_PX
 
 
 def among_strands(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
@@ -283,7 +283,7 @@ def ring_around(
     top, left = here[0].start - around.top, here[1].start - around.left
     grown = np.zeros((around.height, around.width), np.uint8)
     grown[top : top + place.shape[0], left : left + place.shape[1]] = place
-    ring = cv2.dilate(grown, np.ones((2 * far + 1,) * 2, np.uint8)) > cv2.dilate(grown, np.ones((2 * closer + 1,) * 2, np.uint8))
+    ring = cv2.dilate(grown, square(far)) > cv2.dilate(grown, square(closer))
     return around.slices, ring
 
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import squared_length
-from true_backdrop.core.cut.components import beside, components
+from true_backdrop.core.cut.components import all_of, beside, components, hanging_together
 from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
 from true_backdrop.core.cut.masks import disc, near
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -112,11 +112,7 @@ def _in_deeper_shadow(evidence: Evidence, limits: Tolerances, expected: Plane) -
 def _chained(bare: Mask, outside: Mask, reach: int) -> Mask:
     """What is outside, and the bare backdrop (H, W) that hangs together with it over steps of twice the reach at most."""
     seen = bare | outside
-    count, labels = cv2.connectedComponents(cv2.dilate(seen.astype(np.uint8), disc(reach)), connectivity=8)
-    reached = np.zeros(count, bool)
-    reached[labels[outside]] = True
-    reached[0] = False
-    return np.asarray(seen & reached[labels])
+    return seen & hanging_together(cv2.dilate(seen.astype(np.uint8), disc(reach)), outside, 8)
 
 
 #: A surface of another colour is so broad at least, and goes on so much farther; both are radii in proxy pixels.
@@ -158,13 +154,11 @@ def unreached(evidence: Evidence, inside: Mask, product: Mask, expected: Plane) 
     if not broad.any():
         return broad
     labels, _ = components(white, 8)
-    broad &= (beside(labels, ~product) < _AT_THE_END)[labels]
+    broad &= all_of(labels, beside(labels, ~product) < _AT_THE_END)
     return np.asarray((cv2.dilate(broad.astype(np.uint8), disc(_GROWN_PX)) > 0) & inside)
 
 
 def _large(places: np.ndarray) -> np.ndarray:
     """What of some places (h, w) of 0 and 1 hangs together over many pixels."""
     labels, stats = components(places, 8)
-    large = stats[:, cv2.CC_STAT_AREA] >= _LARGE
-    large[0] = False
-    return np.asarray(large.astype(np.uint8)[labels])
+    return all_of(labels, stats[:, cv2.CC_STAT_AREA] >= _LARGE).view(np.uint8)

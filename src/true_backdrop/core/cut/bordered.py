@@ -7,7 +7,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components, counted
 from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.picture import Region
 
@@ -33,14 +33,11 @@ def bounded(places: Mask, other: Mask, seen: Mask, wide_px: int, *, large: float
     places, other, seen = places[box], other[box], seen[box]
     labels, stats = components(places, 8)
     border = places & (cv2.dilate(other.astype(np.uint8), _LINE) > 0)
-    length = np.bincount(labels[border], minlength=len(stats))
-    plain = np.bincount(labels[border & seen], minlength=len(stats)) / np.maximum(length, 1)
+    length = counted(labels, border, len(stats))
+    plain = counted(labels, border & seen, len(stats)) / np.maximum(length, 1)
     chosen = (length > 0) & (plain >= least) & (plain <= most) & (stats[:, cv2.CC_STAT_AREA] >= large)
-    wide = np.zeros(len(stats), bool)
-    wide[labels[cv2.erode(places.astype(np.uint8), disc(wide_px // 2)) > 0]] = True
-    chosen &= wide
-    chosen[0] = False
-    found[box] = chosen[labels]
+    chosen &= counted(labels, cv2.erode(places.astype(np.uint8), disc(wide_px // 2)) > 0, len(stats)) > 0
+    found[box] = all_of(labels, chosen)
     return found
 
 
@@ -50,15 +47,15 @@ def gone_into(places: Mask, bare: Mask, fine: Plane, broad: Plane) -> Mask:
     An edge out of focus is hardly seen as one, but it is steeper than a shadow's. `fine` and `broad` are the slopes (H, W) of the
     tone, in log units a pixel, and what is left of them after broad smoothing.
     """
-    count, labels = cv2.connectedComponents(places.astype(np.uint8), connectivity=8)
+    labels, stats = components(places, 8)
+    count = len(stats)
     line = places & (cv2.dilate(bare.astype(np.uint8), _LINE) > 0)
     steep = part_of(labels, line, (fine > _STEEPER * broad) & (fine > _STEEP), count)
-    chosen = (steep < 0.5) & (np.bincount(labels[line], minlength=count) >= _LEAST_LINE_PX)
-    chosen[0] = False
-    return np.asarray(chosen[labels])
+    chosen = (steep < 0.5) & (counted(labels, line, count) >= _LEAST_LINE_PX)
+    return all_of(labels, chosen)
 
 
 def part_of(labels: np.ndarray, of: Mask, there: Mask, count: int) -> NDArray[np.float64]:
     """For each label, how much of some pixels (H, W) are there too (n), 0 to 1."""
-    whole, part = (np.bincount(labels[pixels], minlength=count) for pixels in (of, of & there))
+    whole, part = (counted(labels, pixels, count) for pixels in (of, of & there))
     return np.asarray(part / np.maximum(whole, 1))

@@ -9,7 +9,7 @@ from true_backdrop.core.arrays import Alpha, LinearRGB, Mask, Plane
 from true_backdrop.core.channels import channel_max, channel_mean, channel_min
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.align import Aligned
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import hanging_together
 from true_backdrop.core.cut.masks import median
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import ClearSettings
@@ -73,12 +73,8 @@ def _goes_on(clear: Mask, within: Mask, stops: Plane, by: int) -> Mask:
     like = clear & (np.abs(stops - median(told)) < _AS_MUCH)
     left, top, width, height = cv2.boundingRect(within.astype(np.uint8))
     box = Region(top, left, top + height, left + width).grown(by, *clear.shape).slices
-    labels, _ = components(np.ascontiguousarray(like[box]), 4)
-    reached = np.zeros(int(labels.max()) + 1, bool)
-    reached[labels[within[box]]] = True
-    reached[0] = False
     found = np.zeros_like(clear)
-    found[box] = reached[labels]
+    found[box] = hanging_together(like[box], within[box], 4)
     return found
 
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.bare import lacks_grain, ring_around
-from true_backdrop.core.cut.components import components, each
+from true_backdrop.core.cut.components import components, counted, each
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median, percentiles
 from true_backdrop.core.cut.slits import on_a_slope
@@ -44,13 +44,11 @@ def clefts(evidence: Evidence, inside: Mask, backdrop: Mask, expected: Plane) ->
     away = np.asarray(cv2.distanceTransform((~backdrop).astype(np.uint8), cv2.DIST_L2, 5), np.float32)
     like &= away > _MOUTH_PX
     labels, stats = components(like, 4)
-    reaches_in, begins = np.zeros((2, len(stats)), bool)
-    reaches_in[labels[like & (away > _DEEP_PX)]] = True
-    begins[labels[like & (away < _BEGINS_PX)]] = True
+    reaches_in, begins = (counted(labels, there, len(stats)) > 0 for there in (away > _DEEP_PX, away < _BEGINS_PX))
     narrow = reaches_in & begins & (stats[:, cv2.CC_STAT_AREA] >= _LEAST_PX)
     if not narrow.any():
         return found
-    narrow[np.unique(labels[cv2.distanceTransform(like.astype(np.uint8), cv2.DIST_L2, 5) > _WIDEST_PX])] = False
+    narrow &= counted(labels, cv2.distanceTransform(like.astype(np.uint8), cv2.DIST_L2, 5) > _WIDEST_PX, len(stats)) == 0
     for _, here, place in each(labels, stats, np.flatnonzero(narrow)):
         if (
             _is_walled(evidence, here, place, away)

@@ -17,6 +17,7 @@ from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.area import BEYOND_CHANCE, by_grain, by_light, off_the_backdrop
 from true_backdrop.core.cut.bare import grained
 from true_backdrop.core.cut.bordered import bounded, gone_into, part_of
+from true_backdrop.core.cut.components import all_of, components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.flanks import flanks
 from true_backdrop.core.cut.masks import disc
@@ -270,21 +271,19 @@ class Closing:
 
         Light that the product throws on the table ends softly; near the product (beyond `outside`) its own edge is seen.
         """
-        count, labels = cv2.connectedComponents(places.astype(np.uint8), connectivity=8)
+        labels, stats = components(places, 8)
         own = cv2.dilate((~outside).astype(np.uint8), np.ones((2 * _AWAY_PX + 1,) * 2, np.uint8)) == 0
         border = places & own & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
-        seen, bright = (part_of(labels, of, there, count) for of, there in ((border, self.seen), (places, self._bright)))
+        seen, bright = (part_of(labels, of, there, len(stats)) for of, there in ((border, self.seen), (places, self._bright)))
         chosen = (seen >= _SOME_SEEN) & (seen + bright >= _NEW_SEEN)
-        chosen[0] = False
-        return np.asarray(chosen[labels])
+        return all_of(labels, chosen)
 
     def _not_as_light(self, places: Mask) -> Mask:
         """Of some places (H, W) those whose light, all in all, is not the backdrop's."""
-        count, labels = cv2.connectedComponents(places.astype(np.uint8), connectivity=8)
+        labels, stats = components(places, 8)
         weight = doubled(self._light, self._evidence.shape)
-        chosen = np.bincount(labels[places], weights=weight[places], minlength=count) > 0
-        chosen[0] = False
-        return np.asarray(chosen[labels])
+        chosen = np.bincount(labels[places], weights=weight[places], minlength=len(stats)) > 0
+        return all_of(labels, chosen)
 
 
 def _gradient(plane: Plane) -> tuple[Plane, Plane]:

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components, counted
 from true_backdrop.core.cut.crease import TINTED
 
 #: A strip is at most so wide, and its edge outwards is looked for so far away, in proxy pixels.
@@ -53,15 +53,15 @@ def _ends(product: Mask, taken: Mask, tone: Plane, tint: Plane, tint_limit: floa
     """What (H, W) goes on from a strip that was taken, where it is seen aslant: as dark, as neutral, and smaller."""
     dark = product & (tone < -_DARKER / 2) & (tint < tint_limit + TINTED * np.clip(-tone, 0, 1))
     labels, stats = components(dark, 4)
-    beside = np.unique(labels[cv2.dilate(taken.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0])
-    strips, _ = components(taken | dark, 8)
-    size = np.bincount(strips[taken], minlength=int(strips.max()) + 1)
+    beside = counted(labels, cv2.dilate(taken.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0, len(stats))
+    strips, of_strips = components(taken | dark, 8)
+    size = counted(strips, taken, len(of_strips))
     chosen = np.zeros(len(stats), bool)
-    for label in beside[beside > 0]:
+    for label in np.flatnonzero(beside[1:]) + 1:
         left, top, across, down, area = stats[label]
         here = slice(top, top + down), slice(left, left + across)
         chosen[label] = area < size[strips[here][labels[here] == label][0]]
-    return np.asarray(chosen[labels])
+    return all_of(labels, chosen)
 
 
 #: So many pixels of product are looked at, from the outline upwards.

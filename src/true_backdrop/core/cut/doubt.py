@@ -10,7 +10,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.bare import bare_pixels, ring_around, unlike_around
 from true_backdrop.core.cut.closing import LARGE_OUTSIDE, Closing
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components, counted
 from true_backdrop.core.cut.crease import REACH_PX, off_the_crease
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
@@ -99,9 +99,9 @@ def _long(places: Mask, soft: Mask | None = None) -> Mask:
     labels, stats = components(places, 8)
     long = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) >= _LONG_PX
     if soft is not None:
-        long &= np.bincount(labels[soft], minlength=len(stats)) < _MOSTLY * stats[:, cv2.CC_STAT_AREA]
+        long &= counted(labels, soft, len(stats)) < _MOSTLY * stats[:, cv2.CC_STAT_AREA]
     long[0] = False
-    return np.asarray(long[labels]) if long.any() else np.zeros_like(places)
+    return all_of(labels, long) if long.any() else np.zeros_like(places)
 
 
 def _off_the_crease(evidence: Evidence, product: Mask, rest: Mask) -> Mask:

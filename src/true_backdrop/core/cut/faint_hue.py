@@ -13,7 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import EncodedRGB, Mask
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components, counted
 from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
 
 #: Means are taken over squares of so many pixels, of which so much is free (of bare backdrop: nearly all) of product and of
@@ -56,9 +56,8 @@ def parts_of_another_hue(evidence: Evidence, product: Mask, at_match: Callable[[
         if not left.any():
             break
         labels, stats = components((at_match(match) & ~product).astype(np.uint8), 4)
-        told = np.bincount(labels[left], minlength=len(stats)) > _TOLD * stats[:, cv2.CC_STAT_AREA]
-        told[0] = False
-        parts |= told[labels]
+        told = counted(labels, left, len(stats)) > _TOLD * stats[:, cv2.CC_STAT_AREA]
+        parts |= all_of(labels, told)
     return parts
 
 
@@ -86,8 +85,7 @@ def of_another_hue(evidence: Evidence, product: Mask) -> Mask:
     found[beside] = off > least[maybe]
     labels, stats = components(cv2.morphologyEx(found.astype(np.uint8), cv2.MORPH_OPEN, np.ones((3, 3), np.uint8)), 8)
     large = stats[:, cv2.CC_STAT_AREA] >= max(_LEAST_PX, _WORTH_A_LOOK * float(np.count_nonzero(product)))
-    large[0] = False
-    return np.asarray(large[labels])
+    return all_of(labels, large)
 
 
 def _is_coarse(relief: EncodedRGB, bare: Mask) -> bool:

@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bordered import part_of
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import MIXED_PX, disc, eroded, median, near
 from true_backdrop.core.picture import Region
@@ -45,7 +45,7 @@ def flanks(evidence: Evidence, places: Mask, other: Mask, outside: Mask, edges: 
         line, along = (place & (cv2.dilate(mask.astype(np.uint8), around) > 0) for mask in (other[here], ~outside[here]))
         length = int(np.count_nonzero(line))
         chosen[label] = length > 0 and edges[here][line].mean() > _EDGE_SEEN and np.count_nonzero(along) > _ALONG_PRODUCT * length
-    return np.asarray(chosen[labels])
+    return all_of(labels, chosen)
 
 
 def flanks_by_light(evidence: Evidence, backdrop: Mask, sure: Mask, brighter: float, edges: Mask) -> Mask:
@@ -67,11 +67,10 @@ def flanks_by_light(evidence: Evidence, backdrop: Mask, sure: Mask, brighter: fl
     if not lighter.any():
         return found
     lighter &= ~near(sure, MIXED_PX) & near(reflection, _BESIDE_PX)
-    count, labels = cv2.connectedComponents(lighter.astype(np.uint8), connectivity=8)
+    labels, stats = components(lighter, 8)
     square = np.ones((2 * MIXED_PX + 1,) * 2, np.uint8)
     grown = cv2.dilate(labels.astype(np.float32), square).astype(np.int32)
     line = backdrop & (cv2.dilate((~backdrop).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0)
-    chosen = part_of(grown, line, cv2.dilate(edges.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0, count) > _EDGE_SEEN
-    chosen[0] = False
-    found[box] = chosen[labels]
+    chosen = part_of(grown, line, cv2.dilate(edges.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0, len(stats)) > _EDGE_SEEN
+    found[box] = all_of(labels, chosen)
     return found

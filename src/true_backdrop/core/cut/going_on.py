@@ -14,7 +14,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.components import components, places_of
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import disc, median, near, outline_of
+from true_backdrop.core.cut.masks import disc, half_width, median, near, outline_of
 
 #: Matches that are asked, where along so many pixels of the outline together none lies within so many of an edge that is seen.
 _MATCHES, _UNSEEN_PX, _BESIDE_PX = (70, 90), 8, 2
@@ -74,7 +74,7 @@ def _goes_on(evidence: Evidence, part: Mask, product: Mask, edges: Mask) -> bool
     if length <= _ALONG * whole or np.count_nonzero(edges & shared) >= _EDGE * length:
         return False
     enclosed = length > _ALL_AROUND * whole
-    half = float(cv2.distanceTransform(np.pad(part, 1).view(np.uint8), cv2.DIST_L2, 5).max())
+    half = half_width(part)
     if half < _HALF_PX or (length >= _LONG * half and not enclosed):
         return False
     tone, tint = median(evidence.tone[part]), median(evidence.tint[part])

@@ -8,7 +8,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.as_lit import parts_as_lit
 from true_backdrop.core.cut.bare import among_strands, brighter_in_part
-from true_backdrop.core.cut.components import components, places_of, within
+from true_backdrop.core.cut.components import components, hanging_together, places_of, within
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.hole_criteria import HoleCriteria
 from true_backdrop.core.cut.masks import disc, median, near, percentiles, shrunk
@@ -139,11 +139,7 @@ def gaps(narrow: Mask, backdrop: Mask, long_side: int) -> Mask:
     narrow[box] &= ~near(cv2.distanceTransform(free, cv2.DIST_L2, 5) > wide, wide)
     if not narrow.any():
         return narrow
-    count, labels = cv2.connectedComponents((narrow | backdrop).astype(np.uint8), connectivity=4)
-    opens = np.zeros(count, bool)
-    opens[labels[backdrop]] = True
-    opens[0] = False
-    return np.asarray(narrow & opens[labels])
+    return narrow & hanging_together(narrow | backdrop, backdrop, 4)
 
 
 #: Pixels that a median of evidence is taken from at least.

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components
 
 #: Within so many pixels of a place's side the lens and the evidence mix it with what is around.
 MIXED_PX = 4
@@ -17,8 +19,8 @@ def disc(radius: int) -> np.ndarray:
     return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1, 2 * radius + 1))
 
 
-#: Up to this radius OpenCV's erosion is faster than a distance transform.
-_SMALL_DISC = 10
+#: Up to this radius OpenCV's erosion is faster than a distance transform, and its dilation up to this reach.
+_SMALL_DISC, _SMALL_REACH = 10, 6
 
 
 def eroded(mask: Mask, radius: int) -> NDArray[np.uint8]:
@@ -36,12 +38,39 @@ def shrunk(mask: Mask, radius: int) -> Mask:
 
 def near(mask: Mask, reach: float) -> Mask:
     """What is at most `reach` pixels away from a mask, itself included."""
+    if reach <= _SMALL_REACH:
+        return np.asarray(cv2.dilate(mask.astype(np.uint8), _around(reach)) > 0)
     return np.asarray(cv2.distanceTransform((~mask).astype(np.uint8), cv2.DIST_L2, 5) <= reach)
+
+
+@cache
+def _around(reach: float) -> NDArray[np.uint8]:
+    """What is so near to a pixel by OpenCV's distance transform, (n, n); a mask is dilated with it as by that transform."""
+    room = int(reach) + 1
+    apart = np.ones((2 * room + 1,) * 2, np.uint8)
+    apart[room, room] = 0
+    return np.asarray(cv2.distanceTransform(apart, cv2.DIST_L2, 5) <= reach, np.uint8)
+
+
+def with_margin(mask: Mask, value: int = 0) -> NDArray[np.uint8]:
+    """A mask (h, w) of 0 and 1 with one more pixel of such a value all around, (h + 2, w + 2)."""
+    return np.asarray(cv2.copyMakeBorder(mask.astype(np.uint8), 1, 1, 1, 1, cv2.BORDER_CONSTANT, value=(value,)), np.uint8)
+
+
+@cache
+def square(px: int) -> NDArray[np.uint8]:
+    """All that is so many pixels away each way, to dilate and erode with."""
+    return np.ones((2 * px + 1,) * 2, np.uint8)
+
+
+def half_width(place: Mask) -> float:
+    """From the middle of a place (h, w) to what is beside it where it is widest (pixels)."""
+    return float(cv2.distanceTransform(with_margin(place), cv2.DIST_L2, 5).max())
 
 
 def outside_of(product: Mask) -> Mask:
     """What is neither a product (H, W) nor enclosed by it."""
-    free = np.pad((~product).astype(np.uint8), 1, constant_values=1)
+    free = with_margin(~product, 1)
     cv2.floodFill(free, None, (0, 0), (2,))
     return np.asarray(free[1:-1, 1:-1] == 2)
 
@@ -92,7 +121,7 @@ def without_specks(product: Mask) -> Mask:
     areas = stats[1:, cv2.CC_STAT_AREA]
     keep = np.zeros(len(stats), bool)
     keep[1:] = areas >= max(8.0, 0.002 * float(areas.max()))
-    return np.asarray(keep[labels])
+    return all_of(labels, keep)
 
 
 def rising(values: NDArray[np.floating], span: tuple[float, float]) -> NDArray[np.float32]:

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import disc
@@ -46,7 +46,11 @@ def stripes_cut_off(evidence: Evidence, product: Mask) -> Mask | None:
     if len(notches) < _MANY:
         return None
     going_on = [label for label in notches if _goes_on(evidence, product, labels, stats[label], int(label))]
-    return np.isin(labels, going_on) if len(going_on) >= max(_MANY, _PART * len(notches)) else None
+    if len(going_on) < max(_MANY, _PART * len(notches)):
+        return None
+    chosen = np.zeros(len(stats), bool)
+    chosen[going_on] = True
+    return all_of(labels, chosen)
 
 
 def _goes_on(evidence: Evidence, product: Mask, labels: np.ndarray, stats: np.ndarray, label: int) -> bool:

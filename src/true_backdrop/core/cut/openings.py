@@ -12,9 +12,9 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import lacks_grain, ring_around
-from true_backdrop.core.cut.components import components, each
+from true_backdrop.core.cut.components import all_of, components, counted, each
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median
+from true_backdrop.core.cut.masks import half_width, median
 
 #: Places of fewer pixels are none, and of more than such a part of the long side squared; so many of them are looked at.
 _LEAST_PX, _LARGEST, _MOST_PLACES = 6, 0.008, 1000
@@ -82,7 +82,7 @@ def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
     nothing = np.zeros(places.shape, bool)
     labels, stats = components(places, 4)
     areas = stats[:, cv2.CC_STAT_AREA]
-    known = np.bincount(labels[found], minlength=len(stats)) / np.maximum(areas, 1)
+    known = counted(labels, found, len(stats)) / np.maximum(areas, 1)
     fits = (areas >= _LEAST_PX) & (areas < _LARGEST * evidence.long_side**2)
     fits[0] = False
     unsure_ones = np.count_nonzero(fits & (known < _NOT_FOUND))
@@ -99,7 +99,11 @@ def openings_alike(evidence: Evidence, places: Mask, found: Mask) -> Mask:
     seeds = _many_lit(unsure)
     unsure = [one for one in unsure if one not in seeds]
     added = [one.label for one in (*seeds, *of_a_pattern(unsure, [*openings, *seeds], evidence.noise))]
-    return np.isin(labels, added) if added else nothing
+    if not added:
+        return nothing
+    chosen = np.zeros(len(stats), bool)
+    chosen[added] = True
+    return all_of(labels, chosen)
 
 
 def _many_may_be_lit(evidence: Evidence, places: Sequence[Enclosed]) -> bool:
@@ -138,8 +142,7 @@ def _of_a_size(places: Sequence[Place], factor: float) -> list[Place]:
 
 def _is_compact(place: Mask) -> bool:
     """Whether the largest disc in a place (h, w) fills a good part of it, as in no gap between bristles."""
-    inside = cv2.distanceTransform(np.pad(place.astype(np.uint8), 1), cv2.DIST_L2, 5)
-    return bool(np.pi * float(inside.max()) ** 2 > _COMPACT * np.count_nonzero(place))
+    return bool(np.pi * half_width(place) ** 2 > _COMPACT * np.count_nonzero(place))
 
 
 def _measured(evidence: Evidence, label: int, here: tuple[slice, slice], place: Mask, *, compact: bool) -> Place:

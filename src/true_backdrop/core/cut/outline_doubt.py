@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.bare import tint_allowed
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components, counted
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
@@ -158,13 +158,13 @@ def _as_neutral_as_shadow(evidence: Evidence, product: Mask) -> Mask:
     labels, stats = components(even, 4)
     chosen = stats[:, cv2.CC_STAT_TOP] + stats[:, cv2.CC_STAT_HEIGHT] > (1 - _LOW) * product.shape[0]
     chosen &= stats[:, cv2.CC_STAT_AREA] > _FOOT_PART * float(np.count_nonzero(product))
-    chosen &= np.bincount(labels[near(outline_of(product), _ALONG_PX)], minlength=len(stats)) > _ALONG
+    chosen &= counted(labels, near(outline_of(product), _ALONG_PX), len(stats)) > _ALONG
     chosen[0] = False
     for label in np.flatnonzero(chosen):
         x, y, width, height, _ = stats[label]
         here = slice(y, y + height), slice(x, x + width)
         chosen[label] = shows_grain(tone[here], evidence.bare[here], labels[here] == label, evidence.grain) is not False
-    return np.asarray(chosen[labels])
+    return all_of(labels, chosen)
 
 
 def _faint(step: Plane, noise: float) -> Mask:
@@ -195,4 +195,4 @@ def _long_runs(line: Mask, least: float) -> Mask:
     labels, stats = components(line, 8)
     long = stats[:, cv2.CC_STAT_AREA] > least
     long[0] = False
-    return np.asarray(long[labels]) if long.any() else np.zeros_like(line)
+    return all_of(labels, long) if long.any() else np.zeros_like(line)

@@ -12,7 +12,7 @@ from true_backdrop.core.cut.doubt import WORTH_AN_OPENING
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.hole_criteria import mostly_flat, unevenness
-from true_backdrop.core.cut.masks import MIXED_PX, disc, outside_of, percentiles, shrunk
+from true_backdrop.core.cut.masks import MIXED_PX, disc, outside_of, percentiles, shrunk, with_margin
 from true_backdrop.core.cut.paper import shows_paper
 from true_backdrop.core.picture import Region
 
@@ -96,7 +96,7 @@ def _is_proved(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bo
 
 def _is_written(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
     """Whether a place (h, w) is long, narrow and bent, and does not show the backdrop's paper."""
-    mask = np.pad(place.view(np.uint8), 1)
+    mask = with_margin(place)
     # Across a bar the distance to its sides is a quarter of its width in the mean.
     width = 4 * float(cv2.distanceTransform(mask, cv2.DIST_L2, 5)[mask > 0].mean())
     area = int(np.count_nonzero(place))

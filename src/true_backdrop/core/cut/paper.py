@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components
 from true_backdrop.core.cut.masks import median
 from true_backdrop.core.picture import Region
 
@@ -211,7 +211,7 @@ def without_grain(tone: Plane, bare: Plane, structure: float, backdrop: Mask) ->
     beside = cv2.dilate((~backdrop).astype(np.uint8), np.ones((_BESIDE, _BESIDE), np.uint8)) > 0
     large[np.setdiff1d(np.arange(large.size), labels[beside])] = False
     large[0] = False
-    return np.asarray(large[labels]) if large.any() else nothing
+    return all_of(labels, large) if large.any() else nothing
 
 
 def with_grain(tone: Plane, bare: Plane, structure: float, product: Mask) -> Mask:
@@ -229,7 +229,7 @@ def with_grain(tone: Plane, bare: Plane, structure: float, product: Mask) -> Mas
     labels, areas = _broad(again, _BROAD_SEEN)
     large = areas >= _LARGE_SEEN
     large[0] = False
-    found[here] = large[labels]
+    found[here] = all_of(labels, large)
     return found
 
 

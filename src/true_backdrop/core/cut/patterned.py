@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import EncodedRGB, LinearRGB, Mask
 from true_backdrop.core.colour import decode_pixels, encode_pixels
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components
 from true_backdrop.core.errors import BackdropDoesNotFit
 
 #: Long side that the proposal is made at.
@@ -69,9 +69,8 @@ def _product(pixels: EncodedRGB) -> Mask:
     labels, stats = components(found, 8)
     if len(stats) < 2:
         return np.zeros(rim.shape, bool)
-    areas = stats[:, cv2.CC_STAT_AREA].copy()
-    areas[0] = 0
-    return np.asarray((areas >= _LEAST_PART * areas.max())[labels] & (labels > 0))
+    areas = stats[:, cv2.CC_STAT_AREA]
+    return all_of(labels, areas >= _LEAST_PART * areas.max())
 
 
 def _unlike(lab: np.ndarray, rim: np.ndarray) -> np.ndarray:

@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import components, counted
 
 #: Spots nearer to each other than this (parts of the long side) are one place.
 _TOGETHER = 0.015
@@ -34,7 +34,7 @@ def places(mask: Mask, product: Mask, said: str) -> tuple[Place, ...]:
     by = max(1, round(_TOGETHER * max(mask.shape)))
     near = cv2.dilate(mask.astype(np.uint8), np.ones((2 * by + 1, 2 * by + 1), np.uint8))
     labels, stats = components(near, 8)
-    weight = np.bincount(labels[mask], minlength=len(stats))
+    weight = counted(labels, mask, len(stats))
     weight[0] = 0
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
     box = (int(left), int(top), int(across), int(down))

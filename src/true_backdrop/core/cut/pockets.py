@@ -9,9 +9,9 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import ring_around, tint_allowed
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import components, counted
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median, near, outside_of, percentiles
+from true_backdrop.core.cut.masks import median, near, outside_of, percentiles, square
 from true_backdrop.core.cut.paper import shows_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.picture import Region
@@ -196,15 +196,15 @@ def places_beside(
     places: Mask, other: Mask, least: float, most: float, border_px: int = _BORDER_PX
 ) -> Iterator[tuple[tuple[slice, slice], Mask, Mask]]:
     """Of some places (H, W) those of such areas that lie beside another: box, and in it (h, w) the place and its border."""
-    square = np.ones((2 * border_px + 1,) * 2, np.uint8)
     labels, stats = components(places, 4)
-    beside = np.zeros(len(stats), bool)
-    beside[labels[places & (cv2.dilate(other.astype(np.uint8), square) > 0)]] = True
     areas = stats[:, cv2.CC_STAT_AREA]
-    beside &= (areas >= least) & (areas <= most)
-    beside[0] = False
-    for label in np.flatnonzero(beside):
+    fits = (areas >= least) & (areas <= most)
+    fits[0] = False
+    if not fits.any():
+        return
+    fits &= counted(labels, cv2.dilate(other.astype(np.uint8), square(border_px)) > 0, len(stats)) > 0
+    for label in np.flatnonzero(fits):
         left, top, across, down, _ = stats[label]
         here = Region(top, left, top + down, left + across).grown(border_px + 1, *places.shape).slices
         place = labels[here] == label
-        yield here, place, (cv2.dilate(place.astype(np.uint8), square) > 0) & ~place
+        yield here, place, (cv2.dilate(place.astype(np.uint8), square(border_px)) > 0) & ~place

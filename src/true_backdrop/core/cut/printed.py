@@ -11,7 +11,7 @@ import numpy as np
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.components import components, each, places_of
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median
+from true_backdrop.core.cut.masks import median, with_margin
 
 #: A place that is looked at, and what floats in it, has so many pixels at least.
 _LARGE_PX, _ISLAND_PX = 200, 20
@@ -40,7 +40,7 @@ def _is_lit(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
 
 def _has_islands(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
     """Whether a place, a mask (h, w) of a box, surrounds parts that are no backdrop."""
-    free = np.pad((~place).view(np.uint8), 1, constant_values=1)
+    free = with_margin(~place, 1)
     cv2.floodFill(free, None, (0, 0), (0,), flags=8)
     labels, stats = components(free[1:-1, 1:-1], 8)
     tone, tint, islands = evidence.tone[here], evidence.tint[here], 0

@@ -15,6 +15,7 @@ from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.bridged import bridged
 from true_backdrop.core.cut.clefts import clefts
 from true_backdrop.core.cut.closing import Closing
+from true_backdrop.core.cut.components import hanging_together
 from true_backdrop.core.cut.continued import continued
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.faint_hue import parts_of_another_hue
@@ -263,12 +264,9 @@ def _outside(like: Likeness, long_side: int) -> Mask:
 
 def _reached(alike: Mask, radius: int) -> Mask:
     """The part of `alike` that hangs together with the rim through passages wider than twice the radius."""
-    count, labels = cv2.connectedComponents(eroded(alike, radius), connectivity=4)
-    at_rim = np.zeros(count, np.uint8)
-    for line in (labels[0], labels[-1], labels[:, 0], labels[:, -1]):
-        at_rim[line] = 1
-    at_rim[0] = 0
-    grown = eroded(at_rim[labels] == 0, radius) == 0
+    rim = np.zeros_like(alike)
+    rim[0] = rim[-1] = rim[:, 0] = rim[:, -1] = True
+    grown = eroded(~hanging_together(eroded(alike, radius), rim, 4), radius) == 0
     return np.asarray(grown & alike)
 
 

@@ -7,7 +7,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bare import is_all_around, lit_all_over, ring_around
-from true_backdrop.core.cut.components import components, each
+from true_backdrop.core.cut.components import components, counted, each
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.grain import shows_grain
 
@@ -23,8 +23,10 @@ def slits(evidence: Evidence, lit: Mask) -> Mask:
     found = np.zeros_like(lit)
     labels, stats = components(lit, 8)
     narrow = stats[:, cv2.CC_STAT_AREA] >= _SLIT_PX
-    narrow[np.unique(labels[cv2.distanceTransform(lit.astype(np.uint8), cv2.DIST_L2, 5) > _WIDEST_PX])] = False
     narrow[0] = False
+    if not narrow.any():
+        return found
+    narrow &= counted(labels, cv2.distanceTransform(lit.astype(np.uint8), cv2.DIST_L2, 5) > _WIDEST_PX, len(stats)) == 0
     for _, here, place in each(labels, stats, np.flatnonzero(narrow)):
         if not lit_all_over(evidence.tone[here][place], evidence.tint[here][place], evidence.noise):
             continue

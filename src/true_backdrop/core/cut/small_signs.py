@@ -9,7 +9,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.bordered import part_of
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import disc, outline_of, outside_of
@@ -163,7 +163,7 @@ def _largest_part(mask: Mask, around: Mask, soft: Mask) -> tuple[Mask, int]:
     chosen = part_of(labels, border, along_soft, len(stats)) < _SHADOWS_BORDER
     chosen &= part_of(labels, border, along, len(stats)) > _OPEN_BORDER
     chosen[0] = False
-    return np.asarray(chosen[labels]), int(stats[chosen, cv2.CC_STAT_AREA].max(initial=0))
+    return all_of(labels, chosen), int(stats[chosen, cv2.CC_STAT_AREA].max(initial=0))
 
 
 def _longest(line: Mask) -> tuple[Mask, int]:

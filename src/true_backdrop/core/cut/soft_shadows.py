@@ -11,7 +11,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.closing import Closing
-from true_backdrop.core.cut.components import components
+from true_backdrop.core.cut.components import all_of, components
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import median, outline_of, percentiles
 from true_backdrop.core.cut.pockets import places_beside
@@ -87,7 +87,7 @@ def _apart(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice
     chosen = (areas > 0) & (areas < _APART * areas.sum())
     if not chosen.any():
         return np.zeros_like(product)
-    small = np.asarray(chosen[labels])
+    small = all_of(labels, chosen)
     return streaks(evidence, closing, small, product & ~small, box)
 
 

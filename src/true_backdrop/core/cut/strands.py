@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.channels import doubled, halved
+from true_backdrop.core.cut.components import all_of, components, counted
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.lines_along import BetweenLines, Lines, between_lines, lines_along
 from true_backdrop.core.cut.masks import rising
@@ -164,9 +165,10 @@ def bristling(evidence: Evidence, signed: Plane, shade: Plane, material: Materia
 def _printed(lines: Lines, seen: BetweenLines, long_side: int) -> Plane:
     """1 where a pattern that is not just the backdrop goes on deep inside, and the outline is that of cloth, else 0 (h, w)."""
     printed = rising(seen.deeper, _PRINTED)
-    count, labels = cv2.connectedComponents((printed > 0).astype(np.uint8), connectivity=8)
-    size = np.bincount(labels[lines.near], minlength=count)
-    rough = np.bincount(labels[lines.near & ragged(lines.distance > 0, long_side)], minlength=count)
+    labels, stats = components(printed > 0, 8)
+    count = len(stats)
+    size = counted(labels, lines.near, count)
+    rough = counted(labels, lines.near & ragged(lines.distance > 0, long_side), count)
     bare = np.bincount(labels[lines.near], weights=seen.bare[lines.near], minlength=count)
     return np.asarray(printed * ((rough < _RAGGED * size) & (bare < _BARE * size))[labels], np.float32)
 
@@ -203,8 +205,7 @@ def _beside(sure: Mask, lines: Lines, seen: BetweenLines) -> Plane:
         return found
     fine = lines.fine > _ALSO_FINE * float(np.median(lines.fine[sure]))
     maybe = sure | (lines.near & fine & (seen.gaps > _ALSO_GAPS) & (seen.unlike > _UNLIKE[0]))
-    count, labels = cv2.connectedComponents(maybe.astype(np.uint8), connectivity=8)
-    part = np.bincount(labels[sure], minlength=count) / np.bincount(labels.ravel(), minlength=count)
-    part[0] = 0
-    found[part[labels] >= _PART] = 1
+    labels, stats = components(maybe, 8)
+    part = counted(labels, sure, len(stats)) / np.maximum(stats[:, cv2.CC_STAT_AREA], 1)
+    found[all_of(labels, part >= _PART)] = 1
     return np.asarray(cv2.blur(found, (3, 3)), np.float32)

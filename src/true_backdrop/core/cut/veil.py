@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import EncodedRGB, Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.components import beside, components
+from true_backdrop.core.cut.components import all_of, beside, components, counted, hanging_together
 from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
 from true_backdrop.core.cut.masks import disc
 from true_backdrop.core.cut.ragged import over_a_place, ragged
@@ -156,11 +156,8 @@ def open_by_colour(evidence: Evidence, signed: Plane, outline: Plane, shade: Pla
     white, many = _white_product(seen.share > _AS_BACKDROP, within > 0)
     open_there &= ~white
     around = np.ones((3, 3), np.uint8)
-    count, labels = cv2.connectedComponents(cv2.dilate((open_there | where).astype(np.uint8), around), connectivity=8)
-    reached = np.zeros(count, bool)
-    reached[labels[where]] = True
-    reached[0] = False
-    open_there &= reached[labels] & (cv2.dilate(where.astype(np.uint8), np.ones((2 * _REACH_PX + 1,) * 2, np.uint8)) > 0)
+    open_there &= hanging_together(cv2.dilate((open_there | where).astype(np.uint8), around), where, 8)
+    open_there &= cv2.dilate(where.astype(np.uint8), np.ones((2 * _REACH_PX + 1,) * 2, np.uint8)) > 0
     if many:
         open_there |= _gaps(white & (within > _INSIDE_PX), open_there | (within <= _INSIDE_PX))
     wider = np.asarray(cv2.dilate(open_there.astype(np.float32), around), np.float32)
@@ -201,11 +198,7 @@ def _places(seen: Veil, depths: tuple[Plane, Plane], strands: Mask, long_side: i
 
 def _at_the_outline(good: Mask, depth: Plane) -> Mask:
     """Which places (h / 2, w / 2) that could be strands reach the outline, `depth` (h, w) away, as no eye in a face does."""
-    _, labels = cv2.connectedComponents(good.astype(np.uint8), connectivity=8)
-    chosen = np.zeros(int(labels.max()) + 1, bool)
-    chosen[labels[halved(depth) < _EDGE_PX]] = True
-    chosen[0] = False
-    return np.asarray(chosen[labels])
+    return hanging_together(good, halved(depth) < _EDGE_PX, 8)
 
 
 def _told(good: Mask, share: Plane, zone: Mask, depth: Plane, long_side: int) -> Mask:
@@ -223,11 +216,11 @@ def _told(good: Mask, share: Plane, zone: Mask, depth: Plane, long_side: int) ->
     deep = summed(share * deeper) / np.maximum(below, np.float32(3e-3))
     uneven = ragged(depth > 0, long_side)
     either = uneven | ((bars > _AT_EDGE) & (deep < _DEEPER * bars) & (below >= _SOME))
-    count, labels = cv2.connectedComponents(good.astype(np.uint8), connectivity=8)
-    area = np.bincount(labels.ravel(), minlength=count)
+    labels, stats = components(good, 8)
+    area, count = stats[:, cv2.CC_STAT_AREA], len(stats)
     chosen = np.zeros(count, bool)
     for telling, part, least in ((uneven, *_RAGGED_PLACE), (either, *_PATTERN)):
-        told = np.bincount(labels[good & telling], minlength=count)
+        told = counted(labels, good & telling, count)
         chosen |= (told >= part * area) & (area >= least * (long_side / 4) ** 2)
     farther_in = zone & (depth >= _BEYOND_EDGE_PX)
     whole, beyond, some, plain = (
@@ -235,20 +228,17 @@ def _told(good: Mask, share: Plane, zone: Mask, depth: Plane, long_side: int) ->
         for plane in (zone, share * farther_in, (share > _OPEN) & farther_in, (share > _PLAINLY) & farther_in)
     )
     chosen &= (beyond > _SEEN_BEYOND * whole) & (plain > _SOMEWHERE * some)
-    chosen[0] = False
-    return np.asarray(chosen[labels])
+    return all_of(labels, chosen)
 
 
 def _white_product(as_backdrop: Mask, inside: Mask) -> tuple[Mask, bool]:
     """Where (h, w) something nearly as the backdrop is too broad for a gap, or shut in, as the white of an eye is; and whether
     there are so many such places that they are a pattern's."""
     places = as_backdrop.astype(np.uint8)
-    _, labels = cv2.connectedComponents((as_backdrop | ~inside).astype(np.uint8), connectivity=8)
-    reached = np.zeros(int(labels.max()) + 1, bool)
-    reached[labels[~inside]] = True
-    shut_in = cv2.morphologyEx((as_backdrop & ~reached[labels]).astype(np.uint8), cv2.MORPH_OPEN, disc(_SHUT_IN_PX))
+    enclosed = as_backdrop & ~hanging_together(as_backdrop | ~inside, ~inside, 8)
+    shut_in = cv2.morphologyEx(enclosed.astype(np.uint8), cv2.MORPH_OPEN, disc(_SHUT_IN_PX))
     broad = cv2.morphologyEx(places, cv2.MORPH_OPEN, disc(_BROAD_PX))
-    if cv2.connectedComponents(shut_in, connectivity=8)[0] > _MANY:
+    if len(components(shut_in, 8)[1]) > _MANY:
         return np.asarray(broad > 0), True
     return np.asarray(cv2.bitwise_or(broad, cv2.dilate(shut_in, disc(_EDGE_OF_WHITE_PX))) > 0), False
 
@@ -258,9 +248,7 @@ def _gaps(white: Mask, open_around: Mask) -> Mask:
     if not white.any():
         return white
     labels, _ = components(white, 8)
-    gap = beside(labels, open_around) > _OPEN_AROUND
-    gap[0] = False
-    return np.asarray(gap[labels])
+    return all_of(labels, beside(labels, open_around) > _OPEN_AROUND)
 
 
 def _fine(share: Plane, zone: Mask) -> Mask:
