@@ -12,6 +12,7 @@ from true_backdrop.core import pipeline
 from true_backdrop.core.cut.decided import Decided
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.other_match import at_other_matches
+from true_backdrop.core.cut.propose import Proposal
 from true_backdrop.core.picture import Picture
 
 PURPLE = np.array([0.10, 0.05, 0.28])
@@ -65,3 +66,29 @@ def test_a_large_part_that_a_stricter_match_keeps_is_asked_about_though_it_has_n
     decided = replace(decided, product=less, at_match=less, proposed=less, looser=less, stricter=BALL)
     assert [said for said in _asked(evidence, decided) if "a stricter backdrop match would keep a part more" in said] or not asked
     assert asked or not _asked(evidence, decided)
+
+
+def test_a_part_that_a_stricter_match_takes_is_asked_about_if_it_is_large() -> None:
+    evidence, decided = _at(AT_THE_SIDE, GREY)
+    decided = replace(decided, looser=None)
+    (said,) = _asked(evidence, replace(decided, taken=AT_THE_SIDE))
+    assert said.startswith("a stricter backdrop match takes a part away, right side (2.")
+    assert not _asked(evidence, replace(decided, taken=SMALL))
+    assert not _asked(evidence, replace(decided, taken=AT_THE_SIDE, clear=True))
+    assert not _asked(evidence, replace(decided, taken=~BALL))
+
+
+def test_only_a_match_in_the_middle_is_held_against_the_strictest_of_the_first() -> None:
+    """From a loose one to the middle shadows go that were left over."""
+    busy = _at(PLACE, GREY)[1].busy
+    masks = {
+        match: np.packbits(busy.of_proxy(BALL & ~gone)) for match, gone in ((30, SMALL), (50, SMALL), (70, PLACE), (90, BALL))
+    }
+    proposal = Proposal(50, (), 0, 0.0, masks[50], masks[50], tuple(masks.items()))
+    taken = proposal.taken(busy, 50)
+    assert taken is not None
+    np.testing.assert_array_equal(taken, PLACE & ~SMALL)
+    assert proposal.taken(busy, 30) is None
+    assert proposal.taken(busy, 70) is None
+    assert proposal.taken(busy, 55) is None
+    assert replace(proposal, left_out=frozenset({70})).taken(busy, 50) is None

@@ -8,6 +8,7 @@ import pytest
 from tests.core.test_area import X, Y, photographed
 from tests.core.test_rim_beyond import EMPTY, RED
 from true_backdrop.core import pipeline
+from true_backdrop.core.cut.pale_openings import pale_openings
 from true_backdrop.core.cut.printed import printed
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings
@@ -21,7 +22,7 @@ def _dots(many: int) -> np.ndarray:
 
 
 def prepared(
-    print_: np.ndarray, colour: tuple[float, float, float] = (0.03, 0.03, 0.03), light: float = 0.965
+    print_: np.ndarray, colour: tuple[float, float, float] = (0.03, 0.03, 0.03), light: float | np.ndarray = 0.965
 ) -> pipeline.Prepared:
     """A red frame around what has such a part of the backdrop's light, with such print (H, W) on it."""
     face = np.where(print_[..., None], np.array(colour), light * EMPTY)
@@ -49,6 +50,13 @@ def test_one_ball_in_a_ring_and_an_empty_opening_say_nothing() -> None:
     assert not found(_dots(0)).any()
     of = prepared(_dots(1))
     assert pipeline.propose_match(of, CutSettings()).product(of.busy)[FACE & ~_dots(2)].mean() < 0.06
+
+
+@pytest.mark.parametrize(("balls", "dimmed", "asked"), [(1, 0.1, True), (0, 0.1, False), (1, 0.0, False)])
+def test_one_is_asked_about_where_the_light_around_it_is_not_just_the_backdrops(balls: int, dimmed: float, asked: bool) -> None:
+    light = (1 - dimmed - 0.7 * dimmed * (Y - 250) / 90)[..., None]
+    of = prepared(_dots(balls), light=light)
+    assert pale_openings(of.evidence, (BODY & ~FACE) | _dots(balls))[FACE & ~_dots(2)].any() == asked
 
 
 def test_what_lies_on_the_table_within_a_loop_is_no_print() -> None:

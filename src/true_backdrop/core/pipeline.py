@@ -238,6 +238,7 @@ def _decided(
         outline.as_strands if material == "auto" else None,
         outline.veiled if material == "auto" else None,
         outline.printed if material == "auto" else None,
+        proposal.taken(busy, match),
     )
 
 

@@ -32,6 +32,7 @@ class Decided:
     open      what of the product shows the backdrop between its strands, and is cut so
     veiled    where the product's colour alone says that the backdrop is seen between strands (veil.py), unless they were named
     printed   where print or weave was told from strands (strands.py), unless they were named
+    taken     what a stricter match takes of the product, where one was tried
     through   where the backdrop was seen through it without anybody saying so (glass.py); None where nowhere
     """
 
@@ -52,6 +53,7 @@ class Decided:
     strands: Mask | None = None
     veiled: Mask | None = None
     printed: Mask | None = None
+    taken: Mask | None = None
 
     @property
     def by_itself(self) -> bool:

@@ -1,5 +1,5 @@
-"""Openings that may be pale parts of the product: evenly a little darker than the backdrop, drawn as thin as writing, or without
-the grain that is seen on the backdrop around."""
+"""Openings that may be pale parts of the product: evenly a little darker than the backdrop, drawn as thin as writing, with a part
+of the product that floats in them, or without the grain that is seen on the backdrop around."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from true_backdrop.core.cut.grain import shows_grain
 from true_backdrop.core.cut.hole_criteria import mostly_flat, unevenness
 from true_backdrop.core.cut.masks import MIXED_PX, disc, outside_of, percentiles, shrunk, with_margin
 from true_backdrop.core.cut.paper import shows_paper
+from true_backdrop.core.cut.printed import is_lit, islands_in
 from true_backdrop.core.picture import Region
 
 #: An opening that was taken for one without grain to prove it, darker than the backdrop all over, and so even against that; a
@@ -42,8 +43,8 @@ _GAP_PX = 14
 def pale_openings(evidence: Evidence, product: Mask) -> Mask:
     """Openings (h, w) of a product that may be pale parts of it: evenly a little darker than the backdrop, without its grain.
 
-    So may be what a thin outline encloses but for a gap, and one that is drawn as thin as writing. Where the backdrop's grain is
-    seen an opening that does not show it is all that is told.
+    So may be what a thin outline encloses but for a gap, one that is drawn as thin as writing, and one in which something floats.
+    Where the backdrop's grain is seen an opening that does not show it is all that is told.
     """
     found = np.zeros_like(product)
     left, top, across, down = cv2.boundingRect(product.astype(np.uint8))
@@ -61,7 +62,11 @@ def pale_openings(evidence: Evidence, product: Mask) -> Mask:
     for here, place in openings:
         large = bool(np.count_nonzero(place) >= WORTH_AN_OPENING * whole)
         most, of_a_dark_one = (_AS_EVEN_AS_A_LABEL, _DARK_ONE_AS_EVEN) if large else (_SMALL_ONE_AS_EVEN, 0.0)
-        if _is_pale(evidence, here, place, most, of_a_dark_one, mostly=large) or _is_written(evidence, here, place):
+        if (
+            _is_pale(evidence, here, place, most, of_a_dark_one, mostly=large)
+            or _is_written(evidence, here, place)
+            or _may_be_printed(evidence, here, place)
+        ):
             inside[here] |= place
     closed = cv2.morphologyEx(product.astype(np.uint8), cv2.MORPH_CLOSE, disc(_GAP_PX // 2)) > 0
     for here, place in places_of(~closed & ~outside_of(closed) & outside, 4, round(WORTH_AN_OPENING * whole)):
@@ -92,6 +97,14 @@ def _is_proved(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bo
     """Whether the backdrop's grain is seen in a place (h, w), as far from its edges as need be."""
     planes = evidence.tone[here], evidence.bare[here]
     return any(shows_grain(*planes, shrunk(place, px), evidence.grain) is True for px in _WITHIN_PX)
+
+
+def _may_be_printed(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
+    """Whether in a place (h, w) with another light than the backdrop's something floats, as a ball on the table in a ring does,
+    or the middle of a flower on its white leaves; printed.py tells several. It does not show the backdrop's paper."""
+    if is_lit(evidence, here, place) or not islands_in(evidence, here, place):
+        return False
+    return not shows_paper(evidence.tone[here], evidence.bare[here], shrunk(place, MIXED_PX), evidence.structure)
 
 
 def _is_written(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:

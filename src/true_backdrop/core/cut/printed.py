@@ -27,19 +27,19 @@ def printed(evidence: Evidence, openings: Mask) -> Mask:
     """Which of some openings (H, W) have print in them, parts that are far from the backdrop and touch nothing else."""
     found = np.zeros_like(openings)
     for here, place in places_of(openings, 4, _LARGE_PX):
-        if not _is_lit(evidence, here, place) and _has_islands(evidence, here, place):
+        if not is_lit(evidence, here, place) and islands_in(evidence, here, place) >= _MANY:
             found[here] |= place
     return found
 
 
-def _is_lit(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
+def is_lit(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
     """Whether most of a place, a mask (h, w) of a box, has just the backdrop's light."""
     tone = evidence.tone[here][place]
     return bool(np.mean(np.abs(tone) < _JUST_AS + _JUST_AS_NOISE * evidence.noise) > _LIT)
 
 
-def _has_islands(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
-    """Whether a place, a mask (h, w) of a box, surrounds parts that are no backdrop."""
+def islands_in(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> int:
+    """How many parts that are no backdrop a place, a mask (h, w) of a box, surrounds."""
     free = with_margin(~place, 1)
     cv2.floodFill(free, None, (0, 0), (0,), flags=8)
     labels, stats = components(free[1:-1, 1:-1], 8)
@@ -47,4 +47,4 @@ def _has_islands(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> 
     wanted = np.flatnonzero(stats[:, cv2.CC_STAT_AREA] >= _ISLAND_PX)
     for _, box, island in each(labels, stats, wanted[wanted > 0]):
         islands += median(tone[box][island]) < _DARK or median(tint[box][island]) > _TINTED
-    return islands >= _MANY
+    return int(islands)

@@ -92,6 +92,14 @@ class Proposal:
         tried = [packed for value, packed in self._steady if value in TRIED_FIRST and value < match]
         return self._on_proxy(tried[-1], busy) if tried else None
 
+    def taken(self, busy: Busy, match: int) -> Mask | None:
+        """What (H, W) on the proxy the strictest of the first values takes of the product at one in the middle or above, though a
+        stricter match keeps more otherwise; None where that was not tried."""
+        masks = {value: packed for value, packed in self._steady if value == match or match < value <= TRIED_FIRST[-1]}
+        if match < TRIED_FIRST[1] or match not in masks or len(masks) == 1:
+            return None
+        return self._on_proxy(masks[match] & ~masks[max(masks)], busy)
+
     def anchors(self, busy: Busy, match: int, material: Material) -> dict[int, Mask]:
         """The product (H, W) on the proxy by backdrop match: where it was tried, at `match`, and near both ends."""
         found = {tried: self._on_proxy(packed, busy) for tried, packed in self.tried}
