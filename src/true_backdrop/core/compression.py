@@ -5,6 +5,7 @@ A slope that is fainter than the encoder's steps becomes a stair, and its noise 
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import cv2
@@ -66,16 +67,21 @@ def rounding_of(pixels: EncodedPixels) -> Rounding:
     rows, columns = (pixels.shape[0] - down) // _BLOCK, (pixels.shape[1] - right) // _BLOCK
     tops = down + _BLOCK * _spread(rows, max(1, _BLOCKS // columns))
     bands = pixels[(tops[:, None] + np.arange(_BLOCK)).ravel(), right : right + _BLOCK * columns]
-    blocks = bands.reshape(len(tops), _BLOCK, columns, _BLOCK, 3)
-    luma = blocks.astype(np.float32) @ _LUMA
-    flat = np.ptp(luma, axis=(1, 3)) < _FLAT
-    flat &= blocks.max(axis=(1, 3, 4)) < _BELOW_WHITE
+    luma = np.asarray(cv2.transform(bands.astype(np.float32), _LUMA[None]), np.float32)
+    flat = _of_blocks(np.max, luma) - _of_blocks(np.min, luma) < _FLAT
+    flat &= _of_blocks(np.max, bands.reshape(len(bands), -1), _BLOCK * 3) < _BELOW_WHITE
     if flat.mean() < _FLAT_PART:
         return Rounding()
-    steps = np.abs(np.diff(luma.mean(axis=(1, 3)), axis=1))[flat[:, 1:] & flat[:, :-1]]
+    steps = np.abs(np.diff(_of_blocks(np.mean, luma), axis=1))[flat[:, 1:] & flat[:, :-1]]
     steps = steps[(steps > _STEP[0]) & (steps < _STEP[1])]
     step = float(np.sqrt(np.mean(steps**2))) if steps.size else 0.0
     return Rounding(step, float(flat.mean())) if step >= _LEAST_STEP else Rounding()
+
+
+def _of_blocks(measure: Callable[..., NDArray[np.generic]], rows: NDArray[np.generic], wide: int = _BLOCK) -> NDArray[np.float32]:
+    """A measure of each block of rows (8 n, wide m), as (n, m): first down its columns, which lie side by side in memory."""
+    down = measure(rows.reshape(-1, _BLOCK, rows.shape[1]), axis=1)
+    return np.asarray(measure(down.reshape(len(down), -1, wide), axis=2), np.float32)
 
 
 def _spread(length: int, most: int) -> NDArray[np.intp]:

@@ -51,9 +51,13 @@ class Aligned:
         return float(np.log2(np.mean(self.gain)))
 
 
+def _rim_px(height: int, width: int, part: float = RIM_OF_SIDE) -> int:
+    return max(2, round(part * min(height, width)))
+
+
 def rim_mask(height: int, width: int, part: float = RIM_OF_SIDE) -> Mask:
     """A frame of pixels along the four sides."""
-    by = max(2, round(part * min(height, width)))
+    by = _rim_px(height, width, part)
     mask = np.ones((height, width), dtype=bool)
     mask[by:-by, by:-by] = False
     return mask
@@ -74,7 +78,9 @@ def _mode(values: NDArray[np.float32], width: float = 0.04) -> float:
 
 def _along_rim(log_ratio: NDArray[np.float32]) -> tuple[NDArray[np.float32], float]:
     """The backdrop's own log ratio (3,), and which part of the rim agrees with it."""
-    along = log_ratio[rim_mask(*log_ratio.shape[:2])]
+    by = _rim_px(*log_ratio.shape[:2])
+    sides = np.concatenate([log_ratio[by:-by, :by], log_ratio[by:-by, -by:]], axis=1)
+    along = np.concatenate([part.reshape(-1, 3) for part in (log_ratio[:by], sides, log_ratio[-by:])])
     shift = np.array([_mode(along[:, c]) for c in range(3)], dtype=np.float32)
     return shift, float((channel_max(np.abs(along - shift)[None]) < BARE).mean())
 

@@ -271,6 +271,8 @@ class Closing:
 
         Light that the product throws on the table ends softly; near the product (beyond `outside`) its own edge is seen.
         """
+        if not places.any():
+            return places
         labels, stats = components(places, 8)
         own = cv2.dilate((~outside).astype(np.uint8), np.ones((2 * _AWAY_PX + 1,) * 2, np.uint8)) == 0
         border = places & own & (cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
@@ -280,6 +282,8 @@ class Closing:
 
     def _not_as_light(self, places: Mask) -> Mask:
         """Of some places (H, W) those whose light, all in all, is not the backdrop's."""
+        if not places.any():
+            return places
         labels, stats = components(places, 8)
         weight = doubled(self._light, self._evidence.shape)
         chosen = np.bincount(labels[places], weights=weight[places], minlength=len(stats)) > 0
