@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import cv2
 import numpy as np
+from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Alpha, LinearRGB, Mask, Plane
 from true_backdrop.core.cut.adjust import EdgeWork
@@ -78,9 +79,11 @@ class ByHand:
             alpha = np.broadcast_to(alpha, shape) * keep
         return np.ascontiguousarray(alpha, np.float32), np.ascontiguousarray(colour, np.float32)
 
-    def concerns(self, part: Box, size: tuple[int, int]) -> bool:
-        """Whether a part of the frame has anything of them on it."""
-        return bool(self.outlines) or any(_box(stroke, size, part) is not None for stroke in self.exact)
+    def where(self, size: tuple[int, int]) -> list[Box]:
+        """Where in a frame (height, width) there is anything of them, in its pixels."""
+        if self.outlines:
+            return [(0, 0, *size)]
+        return [_box(*_points(stroke, size)) for stroke in self.exact]
 
 
 def by_hand(
@@ -138,23 +141,27 @@ def dropped(outlines: Sequence[Drawn], product: Mask) -> Mask:
     return product if keep is None else np.asarray(product & (keep > 0))
 
 
-def _box(stroke: Touch, size: tuple[int, int], part: Box) -> tuple[np.ndarray, float] | None:
-    """The stroke's points (n, 2) in frame pixels and its width, when it comes near a part."""
-    points = np.array(stroke.points) * (size[1], size[0])
-    wide = max(1.0, stroke.width * max(size))
-    low, high = points.min(axis=0) - wide, points.max(axis=0) + wide
-    top, left, bottom, right = part
-    if low[0] > right or low[1] > bottom or high[0] < left or high[1] < top:
-        return None
-    return points, wide
+def _points(stroke: Touch, size: tuple[int, int]) -> tuple[NDArray[np.float64], float]:
+    """The stroke's points (n, 2) and its width in pixels of a frame (height, width)."""
+    return np.array(stroke.points) * (size[1], size[0]), max(1.0, stroke.width * max(size))
+
+
+def _box(points: NDArray[np.float64], wide: float) -> Box:
+    """All that a stroke comes near."""
+    (left, top), (right, bottom) = points.min(axis=0) - wide, points.max(axis=0) + wide
+    return float(top), float(left), float(bottom), float(right)
+
+
+def meet(one: Box, other: Box) -> bool:
+    """Whether two parts of a frame have anything in common, or touch."""
+    return one[0] <= other[2] and one[1] <= other[3] and one[2] >= other[0] and one[3] >= other[1]
 
 
 def _coverage(stroke: Touch, part: Box, shape: tuple[int, int], size: tuple[int, int]) -> Plane | None:
     """How much of each pixel (h, w) the brush covers; None when it is elsewhere."""
-    found = _box(stroke, size, part)
-    if found is None:
+    points, wide = _points(stroke, size)
+    if not meet(_box(points, wide), part):
         return None
-    points, wide = found
     top, left, bottom, right = part
     down, across = shape[0] / (bottom - top) * _FINER, shape[1] / (right - left) * _FINER
     fine = np.zeros((shape[0] * _FINER, shape[1] * _FINER), np.uint8)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Alpha, LinearRGB
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.adjust import shifted
-from true_backdrop.core.cut.by_hand import ByHand
+from true_backdrop.core.cut.by_hand import ByHand, meet
 from true_backdrop.core.cut.clear import CALM_PX, calm_light, see_through, up_to_rims
 from true_backdrop.core.cut.hand_made import HandMadeView
 from true_backdrop.core.cut.outline import Backlit, Outline
@@ -182,6 +182,7 @@ def cut_tiles(
     made = None if hands is None or hands.made is None else hands.made.seen(view.window, view.shape)
     # So much farther than the edge itself its settings reach, in proxy pixels.
     farther = 0.0 if hands is None else hands.reach_px() / view.shrunk(outline)
+    strokes = [] if hands is None else hands.where(view.frame_size)
     for top in range(0, height, _TILE):
         for left in range(0, width, _TILE):
             tile = Region(top, left, min(top + _TILE, height), min(left + _TILE, width))
@@ -197,7 +198,9 @@ def cut_tiles(
                 part = CutTile(tile, _ALL, frame(tile), 1)
             else:
                 part = _solved(frame, backdrop, outline, view, tile, narrowest, backlit, hands)
-            yield part if hands is None else _with_hands(part, frame, view, hands)
+            if hands is not None and any(meet(view.in_frame(tile), stroke) for stroke in strokes):
+                part = _with_hands(part, frame, view, hands)
+            yield part
 
 
 def _by_retoucher(
@@ -217,10 +220,7 @@ def _by_retoucher(
 
 def _with_hands(part: CutTile, frame: Light, view: View, hands: ByHand) -> CutTile:
     """A tile with exact strokes and outlines on it."""
-    seen = view.in_frame(part.tile)
-    if not hands.concerns(seen, view.frame_size):
-        return part
-    alpha, colour = hands.overlaid(seen, view.frame_size, part.alpha, part.colour, frame(part.tile))
+    alpha, colour = hands.overlaid(view.in_frame(part.tile), view.frame_size, part.alpha, part.colour, frame(part.tile))
     return CutTile(part.tile, alpha, colour)
 
 
