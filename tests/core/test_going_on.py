@@ -61,6 +61,21 @@ def test_where_all_of_the_outline_is_an_edge_no_other_match_is_decided() -> None
     assert not added.any() and asked == []
 
 
+def test_where_nothing_beside_it_has_a_colour_no_other_match_is_decided_but_for_an_opening_without_an_edge() -> None:
+    evidence, hole = _prepared(tint=0.0).evidence, (X >= 250) & (X < 300) & (Y >= 200) & (Y < 240)
+    assert _added({90: PART}, evidence=evidence)[1] == []
+    outline, asked = outline_of(~hole), []
+
+    def at_match(match: int) -> np.ndarray:
+        asked.append(match)
+        return PANEL & ~hole
+
+    parts_going_on(evidence, PANEL & ~hole, AROUND | BETWEEN | (outline & ((X < 298) | (Y < 222))), at_match)
+    assert asked == []
+    parts_going_on(evidence, PANEL & ~hole, AROUND | BETWEEN, at_match)
+    assert asked == [70, 90]
+
+
 def test_shadow_on_the_table_that_the_product_lies_along_for_a_little_is_not() -> None:
     wide = ~PANEL & (X >= 400) & (X < 600) & (Y >= 100) & (Y < 400)
     assert not _added({90: wide})[0].any()

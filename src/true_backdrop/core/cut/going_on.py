@@ -12,9 +12,9 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.components import components, places_of
+from true_backdrop.core.cut.components import components, counted, places_of
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import disc, half_width, median, near, outline_of
+from true_backdrop.core.cut.masks import disc, half_width, median, near, outline_of, outside_of, square
 
 #: Matches that are asked, where along so many pixels of the outline together none lies within so many of an edge that is seen.
 _MATCHES, _UNSEEN_PX, _BESIDE_PX = (70, 90), 8, 2
@@ -33,6 +33,10 @@ _HALF_PX, _LONG, _ALL_AROUND = 3.0, 20.0, 0.9
 #: one needs such a tint for each unit of its depth.
 _TINT, _TINT_NOISE, _DEEP, _TINT_IN_DEPTH = 0.01, 2.0, -0.4, 0.25
 
+#: A match is decided only where beside such an outline, up to so many pixels away, so much (in parts of the least area) has that
+#: tint, or where so much of an opening's outline is such.
+_LOOKED_AT_PX, _SOME, _BLIND = 12, 0.5, 0.2
+
 
 def parts_going_on(evidence: Evidence, product: Mask, seen: Mask, at_match: Callable[[int], Mask]) -> Mask:
     """What (H, W) a stricter match has more of a product (H, W), parted from it by no edge that is `seen` (H, W).
@@ -41,10 +45,11 @@ def parts_going_on(evidence: Evidence, product: Mask, seen: Mask, at_match: Call
     """
     found = np.zeros_like(product)
     edges = near(seen, _BESIDE_PX)
-    _, stats = components(outline_of(product) & ~edges, 8)
-    if stats[:, cv2.CC_STAT_AREA].max() < _UNSEEN_PX:
-        return found
+    unseen = outline_of(product) & ~edges
     least = max(_LEAST_PX, round(_PART * np.count_nonzero(product)))
+    _, stats = components(unseen, 8)
+    if stats[:, cv2.CC_STAT_AREA].max() < _UNSEEN_PX or not _may_go_on(evidence, product, unseen, least):
+        return found
     for match in _MATCHES:
         more = at_match(match) & ~product
         broad = cv2.morphologyEx(more.astype(np.uint8), cv2.MORPH_OPEN, disc(_BROAD_PX)) > 0
@@ -53,6 +58,23 @@ def parts_going_on(evidence: Evidence, product: Mask, seen: Mask, at_match: Call
             if _goes_on(evidence.view(box), part, product[box], edges[box]):
                 found[box] |= part
     return found
+
+
+def _may_go_on(evidence: Evidence, product: Mask, unseen: Mask, least: int) -> bool:
+    """Whether such a part can lie beside the `unseen` outline of a product, (H, W) each: to decide a match takes longer than to
+    see that hardly anything there has a tint, and that no opening is mostly without an edge."""
+    beside = near(unseen, _LOOKED_AT_PX) & ~product & (evidence.tint > _least_tint(evidence))
+    if np.count_nonzero(beside) >= _SOME * least:
+        return True
+    openings = cv2.dilate((~product & ~outside_of(product)).astype(np.uint8), square(1))
+    labels, stats = components(openings, 4)
+    length, blind = (counted(labels, line, len(stats)) for line in (outline_of(product), unseen))
+    large = stats[:, cv2.CC_STAT_AREA] >= least
+    return bool((large & (blind > _BLIND * length)).any())
+
+
+def _least_tint(evidence: Evidence) -> float:
+    return _TINT + _TINT_NOISE * evidence.noise
 
 
 def _with_its_rim(here: tuple[slice, slice], place: Mask, more: Mask) -> tuple[tuple[slice, slice], Mask]:
@@ -80,4 +102,4 @@ def _goes_on(evidence: Evidence, part: Mask, product: Mask, edges: Mask) -> bool
     tone, tint = median(evidence.tone[part]), median(evidence.tint[part])
     if tone < _DEEP and tint < -_TINT_IN_DEPTH * tone:
         return False
-    return enclosed or tint > _TINT + _TINT_NOISE * evidence.noise
+    return enclosed or tint > _least_tint(evidence)

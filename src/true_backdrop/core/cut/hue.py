@@ -51,7 +51,8 @@ class BackdropHue:
         if np.count_nonzero(place) < _LARGE or self._measured is None:
             return False
         middle, spread = self._measured
-        off = float(np.abs(_hue(self._evidence.relief[here][place].mean(axis=0, dtype=np.float32)) - middle).max())
+        mean = np.array(cv2.mean(self._evidence.relief[here], place.astype(np.uint8))[:3], np.float32)
+        off = float(np.abs(_hue(mean) - middle).max())
         return off > max(_LEAST, _TIMES * spread)
 
 
