@@ -18,9 +18,8 @@ os.environ.setdefault("NUMBA_NUM_THREADS", "1")
 import sys
 from pathlib import Path
 
-import cv2
-
 from bench import accuracy, compressed, conditions, cutting, drawn, lots, outside, small, speed, table, verdicts, way
+from true_backdrop.jobs.whole_frames import for_whole_frames
 
 TARGET = Path(__file__).parents[1] / "docs" / "bench.md"
 
@@ -28,7 +27,7 @@ TARGET = Path(__file__).parents[1] / "docs" / "bench.md"
 def main() -> int:
     if sys.argv[1:2] == ["verdicts"]:
         return verdicts.main(sys.argv[2:])
-    cv2.setNumThreads(1)
+    for_whole_frames()
     text = "# Measured\n\nMade by `./run bench --write`; see bench/ for how. One thread, one process.\n"
     at_work = speed.table, table.table, way.table, cutting.table
     right = accuracy.table, outside.table, outside.materials, lots.table, conditions.table, drawn.table

@@ -10,7 +10,6 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any
 
-import cv2
 from pydantic import ValidationError
 
 from true_backdrop.core import codec, naming, pipeline
@@ -21,6 +20,7 @@ from true_backdrop.core.errors import RuleError, TrueBackdropError
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.spec import SHIPPED, Spec, parse_spec
 from true_backdrop.core.treatment import MATERIALS, CutSettings, Treatment, hands_of
+from true_backdrop.jobs.whole_frames import for_whole_frames
 
 DONE, SOME_FAILED, UNUSABLE = 0, 1, 2
 
@@ -28,7 +28,7 @@ DONE, SOME_FAILED, UNUSABLE = 0, 1, 2
 def main(arguments: Sequence[str] | None = None) -> int:
     """Entry point of the console script."""
     args = _parser().parse_args(arguments)
-    cv2.setNumThreads(1)
+    for_whole_frames()
     try:
         return int(args.run(args))
     except TrueBackdropError as fault:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import logging
 from pathlib import Path
 
-import cv2
 import imagecodecs
 from sqlalchemy.exc import InterfaceError, OperationalError
 
@@ -19,6 +18,7 @@ from true_backdrop.core import codec
 from true_backdrop.core.errors import TrueBackdropError
 from true_backdrop.core.exif import exif_of, png_with_exif
 from true_backdrop.core.focus import merge_slices
+from true_backdrop.jobs.whole_frames import for_whole_frames
 from true_backdrop.settings import settings
 
 log = logging.getLogger("true_backdrop.worker")
@@ -29,7 +29,7 @@ def merge_series(series_id: int) -> list[int]:
 
     Done twice it changes nothing. What cannot be merged is said on the series; its slices stay.
     """
-    cv2.setNumThreads(1)
+    for_whole_frames()
     url, blobs = settings().database_url.get_secret_value(), BlobStore(settings().blob_url)
     with transaction(url) as session:
         series = get_series(session, series_id)

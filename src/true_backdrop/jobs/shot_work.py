@@ -32,6 +32,7 @@ from true_backdrop.core.freshness import freshness
 from true_backdrop.core.picture import Picture, proxy_size
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import Treatment, hands_of
+from true_backdrop.jobs.whole_frames import for_whole_frames
 from true_backdrop.settings import settings
 
 log = logging.getLogger("true_backdrop.worker")
@@ -68,7 +69,7 @@ class ShotTask:
 
 def work_on_item(item_id: int) -> None:
     """Do one item of a run, unless the run was stopped or the item is done."""
-    cv2.setNumThreads(1)
+    for_whole_frames()
     url = settings().database_url.get_secret_value()
     with transaction(url) as session:
         item = session.get(RunItem, item_id)
@@ -100,7 +101,7 @@ def work_on_item(item_id: int) -> None:
 
 def look_at_take(shot_id: int) -> None:
     """Cut and finish the chosen take of a shot for the screen, while the product is still on the table."""
-    cv2.setNumThreads(1)
+    for_whole_frames()
     url = settings().database_url.get_secret_value()
     with transaction(url) as session:
         task = read_task(session, shot_id, [], estimate=True)

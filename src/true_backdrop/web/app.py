@@ -18,7 +18,7 @@ from true_backdrop.web.dependencies import Blobs, Db, blob_store
 from true_backdrop.web.events import Announcer
 from true_backdrop.web.folder_watch import FolderWatch
 from true_backdrop.web.live_reading import LiveReader
-from true_backdrop.web.preview import PreviewDesk
+from true_backdrop.web.preview import THREADS, PreviewDesk
 from true_backdrop.web.routers import cutting, exchange, outlets, runs, setups, shoots, shots, shutter, studio, watching
 from true_backdrop.web.security import GuardMiddleware
 from true_backdrop.web.studio_desk import StudioDesk
@@ -28,7 +28,7 @@ FOREVER = {"Cache-Control": "public, max-age=31536000, immutable"}
 
 @asynccontextmanager
 async def _running(app: FastAPI) -> AsyncIterator[None]:
-    cv2.setNumThreads(2)
+    cv2.setNumThreads(THREADS)
     app.state.announcer = Announcer(settings().libpq_url)
     await app.state.announcer.start()
     app.state.studio.start()

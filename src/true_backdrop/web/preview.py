@@ -69,6 +69,10 @@ class Asked:
         return self.source.frame.sha256, self.source.behind, dark, self.cut.framing
 
 
+#: OpenCV works on a picture that somebody waits for with so many threads; in the workers each frame has one.
+THREADS = 2
+
+
 class PreviewDesk:
     """Prepared frames, decisions and decoded pictures, each in a small bounded memory."""
 
