@@ -12,6 +12,9 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import Mask
 from true_backdrop.core.compiled import compiled
 
+#: So many pixels are looked at together, and what they are where none or all are in the mask.
+_WORD, _NONE, _ALL = 8, np.uint64(0), np.uint64(0x0101010101010101)
+
 
 def components(mask: np.ndarray, connectivity: Literal[4, 8]) -> tuple[NDArray[np.int32], NDArray[np.int32]]:
     """Labels (H, W) from 1 on, in the order of their first pixels, 0 beside the mask, and (n, 5) for each its left, top, width,
@@ -203,7 +206,3 @@ def _joined(runs: NDArray[np.int32], diagonally: bool, labels: NDArray[np.int32]
         stats[label, 2] -= stats[label, 0]
         stats[label, 3] -= stats[label, 1]
     return stats
-
-
-#: So many pixels are looked at together, and what they are where none or all are in the mask.
-_WORD, _NONE, _ALL = 8, np.uint64(0), np.uint64(0x0101010101010101)

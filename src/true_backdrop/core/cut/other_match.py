@@ -80,8 +80,8 @@ def _is_bordered(busy: Busy, part: Mask) -> bool:
     return bool(near(busy.closing.seen, _NEAR_PX)[near(inside, 1) & ~inside].mean() > _BORDERED)
 
 
-#: A stricter match keeps more. Of a part that it takes all the same, so large, the outline is held by nothing: of 430 composites
-#: two had such, and were off by 2 % and more; a white mug that was right had 0.010.
+#: A stricter match keeps more. Where it takes so large a part all the same, nothing holds the outline: of 430 composites two had
+#: such a part, both off by 2 % and more; of a white mug that was right it was 0.010.
 _TAKEN_PART = 0.012
 
 
