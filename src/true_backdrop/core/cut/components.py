@@ -197,11 +197,11 @@ def _joined(runs: NDArray[np.int32], diagonally: bool, labels: NDArray[np.int32]
         label = names[_root(parents, i)]
         y, first, last = runs[i, 0], runs[i, 1], runs[i, 2]
         labels[y, first:last] = label
-        row_of = stats[label]
-        if row_of[4] == 0:
-            row_of[0], row_of[1], row_of[2] = first, y, last
-        row_of[0], row_of[2], row_of[3] = min(row_of[0], first), max(row_of[2], last), y + 1
-        row_of[4] += last - first
+        part = stats[label]
+        if part[4] == 0:
+            part[0], part[1], part[2] = first, y, last
+        part[0], part[2], part[3] = min(part[0], first), max(part[2], last), y + 1
+        part[4] += last - first
     for label in range(1, count):
         stats[label, 2] -= stats[label, 0]
         stats[label, 3] -= stats[label, 1]

@@ -32,7 +32,6 @@ _HALF_PX, _LONG, _ALL_AROUND = 3.0, 20.0, 0.9
 #: either, and the backdrop itself. A deep shadow (log units) may hide the edge, as it did in the other three parts: what lies in
 #: one needs such a tint for each unit of its depth.
 _TINT, _TINT_NOISE, _DEEP, _TINT_IN_DEPTH = 0.01, 2.0, -0.4, 0.25
-
 #: A match is decided only where beside such an outline, up to so many pixels away, so much (in parts of the least area) has that
 #: tint, or where so much of an opening's outline is such.
 _LOOKED_AT_PX, _SOME, _BLIND = 12, 0.5, 0.2

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask
-from true_backdrop.core.cut.components import all_of, components
+from true_backdrop.core.cut.components import all_of, components, hanging_together
 from true_backdrop.core.cut.decided import Decided, Found
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import disc
@@ -63,6 +63,5 @@ def _goes_on(evidence: Evidence, product: Mask, labels: np.ndarray, stats: np.nd
     if np.mean(off[around] > _UNLIKE) < _UNLIKE_PART:
         return False
     same = (off < _SAME + _SAME_NOISE * evidence.noise) & (product[box] | notch)
-    _, parts = cv2.connectedComponents(same.view(np.uint8), connectivity=4)
-    inside = np.isin(parts, np.setdiff1d(parts[notch], [0])) & product[box]
+    inside = hanging_together(same, notch, 4) & product[box]
     return bool(np.count_nonzero(inside) > _GOES_ON * area)
