@@ -169,6 +169,25 @@ def test_several_small_openings_in_a_shadow_are_asked_about_together(slots: int)
     assert 0.6 < share * np.count_nonzero(body) / (slots * 18 * 24) <= 1
 
 
+@pytest.mark.parametrize(("around", "asked"), [(0.24, True), (0.0, False)])
+def test_an_opening_in_a_dark_body_before_dark_paper_is_asked_about_where_a_shadow_lies_around(
+    around: float, asked: bool
+) -> None:
+    """The body is hardly darker than the paper, as between the legs of a toy; without a shadow around it is a part of that."""
+    rng = np.random.default_rng(4)
+    y, x = np.mgrid[0 : SIZE[0], 0 : SIZE[1]].astype(float)
+    paper = np.full((*SIZE, 3), 0.05) * np.array([1.0, 0.99, 0.97])
+    body, place = _box(260, 120, 460, 400), _box(330, 320, 390, 380)
+    alpha = body - place
+    shade = np.exp(-around * np.exp(-(((x - 360) / 240) ** 2) - ((y - 330) / 160) ** 2))
+    shade[place > 0.5] = np.exp(-0.24)
+    shot = alpha[..., None] * np.array([0.03, 0.024, 0.034]) + (1 - alpha[..., None]) * paper * shade[..., None]
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.006, each.shape))) for each in (shot, paper))
+    evidence = pipeline.prepare(Picture(frame, "PNG"), Picture(empty, "PNG")).evidence
+    openings = backdrop_like(evidence, body > 0.5).openings
+    assert bool(np.count_nonzero(openings) > OPENING_IN_SHADOW * np.count_nonzero(body)) is asked
+
+
 @pytest.mark.parametrize(
     ("tint", "tone", "asked"), [(0.0, -0.16, True), (0.06, -0.16, False), (0.0, -0.9, False), (0.0, -0.04, False)]
 )
