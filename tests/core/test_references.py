@@ -17,10 +17,11 @@ from skimage.segmentation import watershed as sk_watershed
 from true_backdrop.core.channels import channel_max, channel_mean, channel_min, doubled, halved, squared_length
 from true_backdrop.core.colour import decode_pixels, encode_pixels
 from true_backdrop.core.cut.align import FLOOR, align
+from true_backdrop.core.cut.bounced_light import NONE_BOUNCED
 from true_backdrop.core.cut.estimate import estimated_backdrop, is_plain
 from true_backdrop.core.cut.evidence import gather
 from true_backdrop.core.cut.shift import first_guess, moved, shift_of
-from true_backdrop.core.cut.solve import solve_tile, unmix
+from true_backdrop.core.cut.solve import LitBackdrop, solve_tile, unmix
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.watershed import watershed
 
@@ -199,10 +200,13 @@ class Edge:
 
     def solved(self, noise: float = 0.0) -> tuple[np.ndarray, np.ndarray]:
         alpha, colour = np.empty(self.size, np.float32), np.empty((*self.size, 3), np.float32)
-        lit = np.ones(self.size, np.float32)
-        at, gain = self.place, (1.0, 1.0, 1.0)
-        solve_tile(self.shot, self.behind, at, self.signed, self.band, lit, self.pure, at, gain, noise, 0.5, alpha, colour)
+        solve_tile(self.shot, self.lit(), self.signed, self.band, self.pure, self.place, noise, 0.5, alpha, colour)
         return alpha, colour
+
+    def lit(self) -> LitBackdrop:
+        """Without shadow or bounced light."""
+        lit = np.ones(self.size, np.float32)
+        return LitBackdrop(self.behind, self.place, lit, NONE_BOUNCED, self.place, (1.0, 1.0, 1.0))
 
 
 def test_opacity_of_a_soft_edge_is_the_projection() -> None:
@@ -243,8 +247,7 @@ def test_colour_on_the_edge_is_the_products_own() -> None:
     """No backdrop in it; multi-level foreground estimation (Germer et al. 2020) is further off with the same opacity."""
     edge = Edge(noise=0.01)
     colour = np.empty((*edge.size, 3), np.float32)
-    lit = np.ones(edge.size, np.float32)
-    unmix(edge.shot, edge.behind, edge.place, lit, edge.pure, edge.place, (1.0, 1.0, 1.0), edge.alpha, colour)
+    unmix(edge.shot, edge.lit(), edge.pure, edge.place, edge.alpha, colour)
     on_edge = (edge.alpha > 0.05) & (edge.alpha < 0.95)
     theirs = estimate_foreground_ml(edge.shot.astype(float), edge.alpha.astype(float))
     ours_off, theirs_off = (float(np.abs(c - edge.pure)[on_edge].mean()) for c in (colour, theirs))

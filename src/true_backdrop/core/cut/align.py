@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import LinearRGB, Mask, Plane
 from true_backdrop.core.channels import channel_max, channel_mean, channel_min, halved
+from true_backdrop.core.cut.bounced_light import hue_of
 from true_backdrop.core.errors import BackdropDoesNotFit
 
 #: Below this light a ratio says nothing: read noise and 8-bit steps rule (1/255 of sRGB is 0.0003 linear).
@@ -30,15 +31,17 @@ class Aligned:
     """A frame held against the backdrop frame, which was brought to its exposure.
 
     Both pictures are as shot. `log_ratio` (H, W, 3) is ln(frame / (gain * backdrop)); 0 where the frame shows the bare backdrop;
-    `half_tone` is its mean over the channels at half the size. `shift` is how far (pixels right, down) the set lies off
-    the backdrop frame as it was shot, None where that cannot be seen; with `corrected`, `backdrop` has been moved after it.
-    `noise` is that of the ratio on bare backdrop, `pixel_noise` the same at the frame's own size, 0 where it is not known.
+    `half_tone` is its mean over the channels at half the size, `hue` what else it has, at a quarter (bounced_light.py).
+    `shift` is how far (pixels right, down) the set lies off the backdrop frame as it was shot, None where that cannot be seen;
+    with `corrected`, `backdrop` has been moved after it. `noise` is that of the ratio on bare backdrop, `pixel_noise` the same at
+    the frame's own size, 0 where it is not known.
     """
 
     frame: LinearRGB
     backdrop: LinearRGB
     log_ratio: NDArray[np.float32]
     half_tone: Plane
+    hue: NDArray[np.float32]
     gain: tuple[float, float, float]
     noise: float
     clipped_backdrop: float
@@ -123,8 +126,9 @@ def align(frame: LinearRGB, backdrop: LinearRGB) -> Aligned:
             "the camera was moved. Choose the backdrop frame of this set-up or shoot the empty set again"
         )
     clipped = float((channel_min(backdrop) > 0.985).mean())
-    tone = halved(channel_mean(log_ratio))
-    return Aligned(frame, backdrop, log_ratio, tone, (float(gain[0]), float(gain[1]), float(gain[2])), _noise(log_ratio), clipped)
+    parts = halved(channel_mean(log_ratio)), hue_of(log_ratio)
+    gains = float(gain[0]), float(gain[1]), float(gain[2])
+    return Aligned(frame, backdrop, log_ratio, *parts, gains, _noise(log_ratio), clipped)
 
 
 def _noise(log_ratio: NDArray[np.float32]) -> float:

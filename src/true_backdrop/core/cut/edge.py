@@ -12,20 +12,16 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Alpha, LinearRGB
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.adjust import shifted
 from true_backdrop.core.cut.by_hand import ByHand, meet
 from true_backdrop.core.cut.clear import CALM_PX, calm_light, see_through, up_to_rims
 from true_backdrop.core.cut.hand_made import HandMadeView
 from true_backdrop.core.cut.outline import Backlit, Outline
 from true_backdrop.core.cut.pixel_noise import at_scale
-from true_backdrop.core.cut.solve import Place, contrast_of, join_lights, solve_tile, unmix
+from true_backdrop.core.cut.solve import LitBackdrop, Place, solve_tile, unmix
+from true_backdrop.core.cut.two_lights import PULL_MARGIN, PULLED_IN_PX, join_silhouette
 from true_backdrop.core.picture import Box, Region
 
 _TILE = 128
-#: Where a silhouette alone tells the edge it is pulled in by this much (frame pixels), which needs so many pixels around; and
-#: the contrast (mean square, relative) from the front at which it no longer does.
-_PULLED_IN_PX, _PULL_MARGIN = 0.5, 2
-_TOLD_FROM_THE_FRONT = 0.002
 #: So far beside clear parts (proxy pixels) a rim may begin: the clear parts were found there.
 _RIM_PROXY_PX = 2.5
 
@@ -214,7 +210,7 @@ def _by_retoucher(
         return CutTile(tile, alpha, np.ascontiguousarray(made.colour[tile.slices]))
     colour = np.empty(shot.shape, np.float32)
     at = view.place(tile, outline.shape, outline.covers)
-    unmix(shot, *behind, outline.shadow, outline.colour, at, outline.gain, alpha, colour)
+    unmix(shot, _lit(behind, outline, outline, view, tile), outline.colour, at, alpha, colour)
     return CutTile(tile, alpha, colour)
 
 
@@ -236,7 +232,7 @@ def _solved(
 ) -> CutTile:
     work = None if hands is None else hands.edge_work(view.shape[0] / view.window.height)
     # The edge's settings, the pull-in of a silhouette and glass look at pixels around: those are solved with it.
-    margin = max(0 if work is None else work.margin_px, 0 if backlit is None else _PULL_MARGIN)
+    margin = max(0 if work is None else work.margin_px, 0 if backlit is None else PULL_MARGIN)
     clear = None if hands is None else hands.clear
     if clear is not None and not clear[proxy_part(outline, view, tile)].any():
         clear = None
@@ -245,16 +241,16 @@ def _solved(
         reach = max(2, round(_RIM_PROXY_PX / view.place(tile, outline.shape, outline.covers)[0]))
         margin = max(margin, 2 * CALM_PX, reach)
     whole = tile.grown(margin, *view.shape)
-    shot, behind = frame(whole), backdrop(whole)
+    shot, behind = frame(whole), _lit(backdrop(whole), outline, outline, view, whole)
     alpha, colour = np.empty(shot.shape[:2], np.float32), np.empty(shot.shape, np.float32)
     at = view.place(whole, outline.shape, outline.covers)
-    kind = outline.signed, outline.band
     noise = _noise(outline, outline, view)
-    solve_tile(shot, *behind, *kind, outline.shadow, outline.colour, at, outline.gain, noise, narrowest, alpha, colour)
+    solve_tile(shot, behind, outline.signed, outline.band, outline.colour, at, noise, narrowest, alpha, colour)
     if backlit is not None and outline.backlit is not None:
-        inwards = _PULLED_IN_PX * view.shape[0] / view.window.height
+        dark = backlit[0](whole), _lit(backlit[1](whole), outline.backlit, outline, view, whole)
         noises = noise, _noise(outline.backlit, outline, view)
-        _join(outline, alpha, colour, shot, behind, at, narrowest, (backlit[0](whole), backlit[1](whole)), inwards, noises)
+        inwards = PULLED_IN_PX * view.shape[0] / view.window.height
+        join_silhouette(outline, (shot, behind), dark, at, narrowest, noises, inwards, alpha, colour)
     if hands is not None and clear is not None:
         through = np.ascontiguousarray(resample(clear, view, whole, outline.covers))
         dimmed = _shadowed(behind, outline, view, whole)
@@ -272,15 +268,22 @@ def _solved(
     return CutTile(tile, alpha, colour)
 
 
+def _lit(backdrop: tuple[LinearRGB, Place], light: Outline | Backlit, outline: Outline, view: View, tile: Region) -> LitBackdrop:
+    """The backdrop of a tile in one of the two lights of an outline."""
+    bounced = light.bounced
+    place = view.place(tile, (int(bounced.shape[0]), int(bounced.shape[1])), outline.covers)
+    return LitBackdrop(*backdrop, light.shadow, bounced, place, light.gain)
+
+
 def _noise(lit: Outline | Backlit, outline: Outline, view: View) -> float:
     """Of a pixel of the view over the backdrop, in one of the two lights of an outline."""
     shrunk = view.shrunk(outline)
     return at_scale(lit.noise, lit.pixel_noise, shrunk, shrunk * view.shape[0] / view.window.height)
 
 
-def _shadowed(backdrop: tuple[LinearRGB, Place], outline: Outline, view: View, tile: Region) -> LinearRGB:
+def _shadowed(backdrop: LitBackdrop, outline: Outline, view: View, tile: Region) -> LinearRGB:
     """The backdrop of a tile as it would have been shot without the product: (h, w, 3) with gain and shadow."""
-    picture, (down, top, across, left) = backdrop
+    picture, (down, top, across, left) = backdrop.picture, backdrop.at
     bare = cv2.warpAffine(
         picture,
         np.array([[across, 0, left], [0, down, top]], np.float32),
@@ -289,41 +292,8 @@ def _shadowed(backdrop: tuple[LinearRGB, Place], outline: Outline, view: View, t
         borderMode=cv2.BORDER_REPLICATE,
     )
     light = resample(outline.shadow, view, tile, outline.covers)[..., None] * np.asarray(outline.gain, np.float32)
+    light = light * resample(outline.bounced, view, tile, outline.covers)
     return np.ascontiguousarray(np.asarray(bare, np.float32) * light)
-
-
-def _join(
-    outline: Outline,
-    alpha: Alpha,
-    colour: LinearRGB,
-    shot: LinearRGB,
-    backdrop: tuple[LinearRGB, Place],
-    at: Place,
-    narrowest: float,
-    backlit: tuple[LinearRGB, tuple[LinearRGB, Place]],
-    inwards_px: float,
-    noises: tuple[float, float],
-) -> None:
-    """Change a tile's alpha and colour after what the silhouette frame says of the same pixels.
-
-    Light of the wall goes round a product's edge; where nothing but the silhouette tells it, it is taken in by `inwards_px`.
-    `noises` are those of the frame and of the silhouette frame in this view.
-    """
-    lit = outline.backlit
-    if lit is None:
-        return
-    other, unused = np.empty_like(alpha), np.empty_like(colour)
-    dark, bare = backlit
-    solve_tile(
-        dark, *bare, outline.signed, outline.band, lit.shadow, lit.colour, at, lit.gain, noises[1], narrowest, other, unused
-    )
-    contrast, contrast_lit = np.empty_like(alpha), np.empty_like(alpha)
-    contrast_of(*backdrop, outline.shadow, outline.colour, at, outline.gain, contrast)
-    contrast_of(*bare, lit.shadow, lit.colour, at, lit.gain, contrast_lit)
-    alone = 1 / (1 + contrast / np.float32(_TOLD_FROM_THE_FRONT))
-    other += alone * (shifted(other, -inwards_px) - other)
-    join_lights(alpha, contrast, noises[0], other, contrast_lit, noises[1])
-    unmix(shot, *backdrop, outline.shadow, outline.colour, at, outline.gain, alpha, colour)
 
 
 @compiled

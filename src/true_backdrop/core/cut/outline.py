@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import cv2
 import numpy as np
@@ -11,16 +11,14 @@ from true_backdrop.core.arrays import LinearRGB, Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.cut.align import Aligned
 from true_backdrop.core.cut.band import band_along, narrowed
+from true_backdrop.core.cut.bounced_light import NONE_BOUNCED, bounced_light, lit_by
 from true_backdrop.core.cut.by_hand import ByHand
 from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.halfway import at_halfway
 from true_backdrop.core.cut.own_colour import own_colour
 from true_backdrop.core.cut.shade_between import shade_between
 from true_backdrop.core.cut.spread import spread
-from true_backdrop.core.cut.strands import (
-    BRISTLES_BAND,
-    FIRM_BAND,
-)
+from true_backdrop.core.cut.strands import BRISTLES_BAND, FIRM_BAND
 from true_backdrop.core.picture import Region
 from true_backdrop.core.treatment import Material
 
@@ -34,6 +32,11 @@ class Backlit:
     gain: tuple[float, float, float]
     noise: float
     pixel_noise: float = 0.0
+
+    @property
+    def bounced(self) -> LinearRGB:
+        """Light through from behind is all there is."""
+        return NONE_BOUNCED
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +53,7 @@ class Outline:
     covers   the part of the frame (frame pixels) that the planes show, when that is not all of it (close_up.py)
     veiled   where the product's colour alone says that strands leave pixels open (veil.py), None where nowhere
     printed  where it would be of strands, but for a pattern that goes on deep inside (strands.py), None where nowhere
+    bounced  (h, w, 3) of any size: what light off the product makes of that shadow in each channel (bounced_light.py)
     """
 
     product: Mask
@@ -65,6 +69,7 @@ class Outline:
     covers: Region | None = None
     veiled: Mask | None = None
     printed: Mask | None = None
+    bounced: LinearRGB = field(default_factory=lambda: NONE_BOUNCED)
 
     @property
     def shape(self) -> tuple[int, int]:
@@ -101,15 +106,17 @@ def trace(
     """
     shape = product.shape
     bare = ~product if taken_out is None else ~(product | taken_out)
+    left, top, width, height = cv2.boundingRect(product.astype(np.uint8))
+    box = Region(top, left, top + height, left + width)
     shadow = _shadow(aligned, bare)
+    bounced = bounced_light(aligned.hue, bare, box) if width else NONE_BOUNCED
     signed = np.full(shape, -_FAR, np.float32)
     band = np.full(shape, FIRM_BAND, np.float32)
     colour = np.zeros((*shape, 3), np.float32)
     veiled = printed = None
-    left, top, width, height = cv2.boundingRect(product.astype(np.uint8))
     if width:
         # Farther from the product than this nothing depends on it.
-        part = Region(top, left, top + height, left + width).grown(round(BRISTLES_BAND) + _MARGIN_PX, *shape).slices
+        part = box.grown(round(BRISTLES_BAND) + _MARGIN_PX, *shape).slices
         there = evidence.view(part)
         shade = np.asarray(cv2.log(shadow[part]), np.float32)
         firmly = None if kept is None else kept[part]
@@ -118,8 +125,9 @@ def trace(
         veiled, printed = (_on_proxy(mask, part, shape) for mask in (along.veiled, along.printed))
         if kept is not None:
             band[kept] = FIRM_BAND
-        part = Region(top, left, top + height, left + width).grown(int(np.ceil(band[part].max())) + _COLOUR_MARGIN, *shape).slices
-        lit = aligned.frame[part], aligned.backdrop[part], (shadow[part], aligned.gain)
+        near = box.grown(int(np.ceil(band[part].max())) + _COLOUR_MARGIN, *shape)
+        part = near.slices
+        lit = aligned.frame[part], lit_by(aligned.backdrop, bounced, near), (shadow[part], aligned.gain)
         held = _either(*(None if said is None else said[part] for said in (kept, taken_out)))
         signed[part], band[part] = at_halfway(*lit, signed[part], band[part], held, aligned.noise)
         colour[part] = own_colour(*lit, signed[part], band[part])
@@ -127,9 +135,18 @@ def trace(
         if between is not None:
             shadow[part] = between
             colour[part] = own_colour(*lit, signed[part], band[part])
-    noises = aligned.noise, aligned.pixel_noise
     traced = Outline(
-        product, signed, band, shadow, colour, aligned.gain, noises[0], pixel_noise=noises[1], veiled=veiled, printed=printed
+        product,
+        signed,
+        band,
+        shadow,
+        colour,
+        aligned.gain,
+        aligned.noise,
+        pixel_noise=aligned.pixel_noise,
+        veiled=veiled,
+        printed=printed,
+        bounced=bounced,
     )
     return traced if backlit is None else replace(traced, backlit=_backlit(backlit, traced, bare))
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -29,17 +31,30 @@ _DARK = 0.01
 Place = NDArray[np.float64]
 
 
+class LitBackdrop(NamedTuple):
+    """The backdrop sB behind a tile: `picture` B as shot, (H', W', 3), and the light s that reaches it.
+
+    That is `shadow` (H, W) of the proxy, times what the product throws on it, `bounced` (h, w, 3) of any size, times the `gain`
+    of each channel. Where the tile lies in the picture and in `bounced` say `at` and `bounced_at`; in the shadow it lies where it
+    does in the planes of the outline.
+    """
+
+    picture: LinearRGB
+    at: Place
+    shadow: Plane
+    bounced: LinearRGB
+    bounced_at: Place
+    gain: tuple[float, float, float]
+
+
 @compiled
 def solve_tile(
     shot: LinearRGB,
-    behind: LinearRGB,
-    behind_at: Place,
+    behind: LitBackdrop,
     signed: Plane,
     band: Plane,
-    shadow: Plane,
     own: LinearRGB,
     proxy_at: Place,
-    gain: tuple[float, float, float],
     noise: float,
     narrowest: float,
     alpha: Plane,
@@ -51,12 +66,10 @@ def solve_tile(
     ----------
     shot
         (h, w, 3) linear light I of the tile.
-    behind, behind_at
-        The backdrop B as shot, (H', W', 3), and where the tile lies in it.
-    signed, band, shadow, own, proxy_at
+    behind
+        The backdrop in the light that reaches it, sB.
+    signed, band, own, proxy_at
         Planes of an `Outline` (H, W), `own` (H, W, 3) is F, and where the tile lies in them.
-    gain
-        Of the three channels of the backdrop; with the shadow it makes s.
     noise
         Standard deviation of a pixel of the tile over the backdrop, relative.
     narrowest
@@ -70,7 +83,8 @@ def solve_tile(
     here = np.empty(3, np.float32)
     pure = np.empty(3, np.float32)
     rows, columns = _grid(proxy_at, shot.shape, signed.shape)
-    rows_behind, columns_behind = _grid(behind_at, shot.shape, behind.shape)
+    at_picture = _grid(behind.at, shot.shape, behind.picture.shape)
+    at_bounced = _grid(behind.bounced_at, shot.shape, behind.bounced.shape)
     for y in range(shot.shape[0]):
         for x in range(shot.shape[1]):
             distance = _between(signed, rows, y, columns, x)
@@ -85,9 +99,9 @@ def solve_tile(
                 colour[y, x, c] = 0
             if distance <= -reach:
                 continue
-            light = _between(shadow, rows, y, columns, x)
+            light = _between(behind.shadow, rows, y, columns, x)
             for c in range(3):
-                here[c] = light * gain[c] * _between(behind[:, :, c], rows_behind, y, columns_behind, x)
+                here[c] = light * _unshaded(behind, at_picture, at_bounced, y, x, c)
                 pure[c] = _between(own[:, :, c], rows, y, columns, x)
             if reach > _WIDE_BAND:
                 _let_light_in(shot[y, x], here, pure, light)
@@ -101,27 +115,25 @@ def solve_tile(
 
 @compiled
 def contrast_of(
-    behind: LinearRGB,
-    behind_at: Place,
-    shadow: Plane,
+    behind: LitBackdrop,
     own: LinearRGB,
     proxy_at: Place,
-    gain: tuple[float, float, float],
     contrast: Plane,
 ) -> None:
     """Mean square of (F - sB) / level for every pixel of a tile, into `contrast` (h, w): what a projection can be trusted for.
 
     Parameters as in `solve_tile`.
     """
-    rows, columns = _grid(proxy_at, contrast.shape, shadow.shape)
-    rows_behind, columns_behind = _grid(behind_at, contrast.shape, behind.shape)
+    rows, columns = _grid(proxy_at, contrast.shape, own.shape)
+    at_picture = _grid(behind.at, contrast.shape, behind.picture.shape)
+    at_bounced = _grid(behind.bounced_at, contrast.shape, behind.bounced.shape)
     here = np.empty(3, np.float32)
     for y in range(contrast.shape[0]):
         for x in range(contrast.shape[1]):
-            light = _between(shadow, rows, y, columns, x)
+            light = _between(behind.shadow, rows, y, columns, x)
             span_sq = 0.0
             for c in range(3):
-                here[c] = light * gain[c] * _between(behind[:, :, c], rows_behind, y, columns_behind, x)
+                here[c] = light * _unshaded(behind, at_picture, at_bounced, y, x, c)
                 span_sq += (_between(own[:, :, c], rows, y, columns, x) - here[c]) ** 2
             level = _level(here)
             contrast[y, x] = span_sq / (3 * level * level)
@@ -148,18 +160,16 @@ _UNKNOWN_COLOUR = 0.03
 @compiled
 def unmix(
     shot: LinearRGB,
-    behind: LinearRGB,
-    behind_at: Place,
-    shadow: Plane,
+    behind: LitBackdrop,
     own: LinearRGB,
     proxy_at: Place,
-    gain: tuple[float, float, float],
     alpha: Plane,
     colour: LinearRGB,
 ) -> None:
     """Straight product colour for opacities that are settled, into `colour` (h, w, 3); parameters as in `solve_tile`."""
-    rows, columns = _grid(proxy_at, shot.shape, shadow.shape)
-    rows_behind, columns_behind = _grid(behind_at, shot.shape, behind.shape)
+    rows, columns = _grid(proxy_at, shot.shape, own.shape)
+    at_picture = _grid(behind.at, shot.shape, behind.picture.shape)
+    at_bounced = _grid(behind.bounced_at, shot.shape, behind.bounced.shape)
     for y in range(shot.shape[0]):
         for x in range(shot.shape[1]):
             a = alpha[y, x]
@@ -167,9 +177,9 @@ def unmix(
                 for c in range(3):
                     colour[y, x, c] = shot[y, x, c] if a >= 1 else np.float32(0)
                 continue
-            light = _between(shadow, rows, y, columns, x)
+            light = _between(behind.shadow, rows, y, columns, x)
             for c in range(3):
-                here = light * gain[c] * _between(behind[:, :, c], rows_behind, y, columns_behind, x)
+                here = light * _unshaded(behind, at_picture, at_bounced, y, x, c)
                 colour[y, x, c] = _unmixed(shot[y, x, c], here, _between(own[:, :, c], rows, y, columns, x), a)
 
 
@@ -288,3 +298,12 @@ def _between(plane: Plane, rows: _Corners, y: int, columns: _Corners, x: int) ->
     above = plane[top, left] + across * (plane[top, right] - plane[top, left])
     below = plane[bottom, left] + across * (plane[bottom, right] - plane[bottom, left])
     return above + down * (below - above)  # type: ignore[no-any-return]
+
+
+@compiled
+def _unshaded(
+    behind: LitBackdrop, picture: tuple[_Corners, _Corners], bounced: tuple[_Corners, _Corners], y: int, x: int, c: int
+) -> float:
+    """A channel of the backdrop behind a pixel of a tile, with all light but the shadow; `picture` and `bounced` say where."""
+    light = behind.gain[c] * _between(behind.bounced[:, :, c], bounced[0], y, bounced[1], x)
+    return light * _between(behind.picture[:, :, c], picture[0], y, picture[1], x)
