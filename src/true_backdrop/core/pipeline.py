@@ -43,6 +43,7 @@ from true_backdrop.core.prepare import (
     with_hand_made,
     with_silhouette,
 )
+from true_backdrop.core.side_by_side import both
 from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, TouchSettings, Treatment
 
@@ -158,10 +159,11 @@ def _traced(prepared: Prepared, product: Mask, at_match: Mask, material: Materia
     removed = at_match & ~product
     taken_out = cv2.dilate(removed.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0 if removed.any() else None
     kept = said_product(hands.touches.strokes, product)
-    outline = trace(seen.aligned, seen.plainly, product, material, seen.backlit, taken_out, kept)
-    through = None
-    if material == "auto" and prepared.hand_made is None:
-        through = seen_through(seen.evidence, product)
+    unsaid = material == "auto" and prepared.hand_made is None
+    outline, through = both(
+        lambda: trace(seen.aligned, seen.plainly, product, material, seen.backlit, taken_out, kept),
+        lambda: seen_through(seen.evidence, product) if unsaid else None,
+    )
     light = seen.aligned, seen.evidence, outline.shadow
     work = by_hand(hands, material, *light, product, made=prepared.hand_made, through=through)
     if work is None:

@@ -15,6 +15,7 @@ from true_backdrop.core.cut.strands import BRISTLES_BAND, FIRM_BAND, OPENS, STRA
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.cut.veil import open_by_colour
 from true_backdrop.core.picture import Region
+from true_backdrop.core.side_by_side import both
 from true_backdrop.core.treatment import Material
 
 #: From so much on (0 to 1) a place would be one of strands, if it were not print.
@@ -76,9 +77,11 @@ def band_along(evidence: Evidence, product: Mask, shade: Plane, material: Materi
 
     `shade` (H, W) is the tone of the backdrop there; nothing that is `kept` (H, W) is open.
     """
-    plain = _signed_distance(product)
+    plain, loose = both(
+        lambda: _signed_distance(product),
+        lambda: strandedness(product, material, evidence.long_side),
+    )
     signed = _calmed(plain, evidence.step)
-    loose = strandedness(product, material, evidence.long_side)
     dense, sure = np.zeros(loose.shape, np.float32), None
     open_there, printed, surface = np.zeros_like(product), np.zeros_like(product), None
     limits = Tolerances.of(_OPENED_MATCH, evidence.noise, evidence.long_side)

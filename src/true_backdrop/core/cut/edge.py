@@ -20,6 +20,7 @@ from true_backdrop.core.cut.pixel_noise import at_scale
 from true_backdrop.core.cut.solve import LitBackdrop, Place, solve_tile, unmix
 from true_backdrop.core.cut.two_lights import PULL_MARGIN, PULLED_IN_PX, join_silhouette
 from true_backdrop.core.picture import Box, Region
+from true_backdrop.core.side_by_side import in_halves
 
 _TILE = 128
 #: So far beside clear parts (proxy pixels) a rim may begin: the clear parts were found there.
@@ -143,14 +144,29 @@ def cut_view(
 ) -> CutOut:
     """Cut what a view shows, as a whole, into an empty cut-out of its size (h, w) if one is given; see `cut_tiles`."""
     cut = CutOut.empty(view.shape) if into is None else into
-    for part in cut_tiles(frame, backdrop, outline, view, backlit):
-        if part.surely != 0:
-            cut.alpha[part.tile.slices], cut.foreground[part.tile.slices] = part.alpha, part.colour
+
+    def solve(begin: int, end: int) -> None:
+        for part in cut_tiles(frame, backdrop, outline, view, backlit, rows=(begin, end)):
+            if part.surely != 0:
+                cut.alpha[part.tile.slices], cut.foreground[part.tile.slices] = part.alpha, part.colour
+
+    in_halves(solve, tile_rows(view))
     return cut
 
 
+def tile_rows(view: View) -> int:
+    """Into so many rows of tiles a view is cut."""
+    return -(-view.shape[0] // _TILE)
+
+
 def cut_tiles(
-    frame: Light, backdrop: Behind, outline: Outline, view: View, backlit: BacklitLight | None = None
+    frame: Light,
+    backdrop: Behind,
+    outline: Outline,
+    view: View,
+    backlit: BacklitLight | None = None,
+    *,
+    rows: tuple[int, int],
 ) -> Iterator[CutTile]:
     """Cut what a view shows, tile by tile.
 
@@ -164,6 +180,8 @@ def cut_tiles(
         Which part of the frame this is, at which size.
     backlit
         The same of the silhouette frame, for an outline that was found with it.
+    rows
+        Of the rows of tiles (`tile_rows`) those from the first to before the second.
 
     Notes
     -----
@@ -179,7 +197,7 @@ def cut_tiles(
     # So much farther than the edge itself its settings reach, in proxy pixels.
     farther = 0.0 if hands is None else hands.reach_px() / view.shrunk(outline)
     strokes = [] if hands is None else hands.where(view.frame_size)
-    for top in range(0, height, _TILE):
+    for top in range(rows[0] * _TILE, min(rows[1] * _TILE, height), _TILE):
         for left in range(0, width, _TILE):
             tile = Region(top, left, min(top + _TILE, height), min(left + _TILE, width))
             if made is not None:

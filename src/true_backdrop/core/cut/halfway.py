@@ -14,6 +14,7 @@ from true_backdrop.core.arrays import LinearRGB, Mask, Plane
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.inwards import inwards, read_inwards
 from true_backdrop.core.cut.strands import FIRM_BAND
+from true_backdrop.core.side_by_side import in_halves
 
 #: So far on both sides of the mask's outline (proxy pixels) half of a pixel may be covered.
 _REACH_PX = 5.0
@@ -84,7 +85,8 @@ def at_halfway(
     covered = np.zeros(signed.shape, np.float32)
     told = np.zeros(signed.shape, np.uint8)
     lighter = np.zeros((*signed.shape, 2), np.float32)
-    _project(frame, backdrop, shadow, gain, signed, firm, noise, covered, told, lighter)
+    lit = frame, backdrop, shadow, gain
+    in_halves(lambda begin, end: _project(*lit, signed, firm, noise, begin, end, covered, told, lighter), len(signed))
     slopes = np.empty(np.count_nonzero(told), np.float32)
     slopes = slopes[: _slopes(covered, told, signed, slopes)]
     if slopes.size < _LEAST:
@@ -137,11 +139,13 @@ def _project(
     signed: Plane,
     firm: Plane,
     noise: float,
+    begin_row: int,
+    end_row: int,
     covered: Plane,
     told: NDArray[np.uint8],
     lighter: NDArray[np.float32],
 ) -> None:
-    """How much of each pixel near the outline is covered, 0 to 1, and what is told of it, (H, W) each.
+    """How much of each pixel near the outline is covered, 0 to 1, and what is told of it, (H, W) each; of some rows only.
 
     `lighter` (H, W, 2) is by how much a pixel that is the backdrop's own is lighter than it, and by how much the product there is
     (relative); the cover of such a pixel is not clipped.
@@ -149,7 +153,7 @@ def _project(
     height, width = signed.shape
     behind, span, away, own = np.empty(3, np.float32), np.empty(3, np.float32), np.empty(3, np.float32), np.empty(3, np.float32)
     third, noisy = np.float32(1 / 3), np.float32(noise * noise / (3 * _SURE_NOISE * _SURE_NOISE))
-    for y in range(1, height - 1):
+    for y in range(max(begin_row, 1), min(end_row, height - 1)):
         for x in range(1, width - 1):
             if abs(signed[y, x]) > np.float32(_REACH_PX) or firm[y, x] <= 0:
                 continue

@@ -20,6 +20,7 @@ from true_backdrop.core.cut.shade_between import shade_between
 from true_backdrop.core.cut.spread import spread
 from true_backdrop.core.cut.strands import BRISTLES_BAND, FIRM_BAND
 from true_backdrop.core.picture import Region
+from true_backdrop.core.side_by_side import both
 from true_backdrop.core.treatment import Material
 
 
@@ -108,8 +109,10 @@ def trace(
     bare = ~product if taken_out is None else ~(product | taken_out)
     left, top, width, height = cv2.boundingRect(product.astype(np.uint8))
     box = Region(top, left, top + height, left + width)
-    shadow = _shadow(aligned, bare)
-    bounced = bounced_light(aligned.hue, bare, box) if width else NONE_BOUNCED
+    shadow, bounced = both(
+        lambda: _shadow(aligned, bare),
+        lambda: bounced_light(aligned.hue, bare, box) if width else NONE_BOUNCED,
+    )
     signed = np.full(shape, -_FAR, np.float32)
     band = np.full(shape, FIRM_BAND, np.float32)
     colour = np.zeros((*shape, 3), np.float32)

@@ -11,6 +11,7 @@ from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.colour_around import MARGIN, WIDE, among_strands, mean_around
 from true_backdrop.core.cut.inwards import read_inwards
 from true_backdrop.core.picture import Region
+from true_backdrop.core.side_by_side import in_halves
 
 #: Straight inwards colour is read from so far inside of the outline on (proxy pixels), from so many pixels.
 _FROM_PX, _PIXELS = 0.8, 3
@@ -40,7 +41,7 @@ def own_colour(
     """
     shadow, gain = light
     read, colour = np.zeros((*signed.shape, 4), np.float32), np.zeros(frame.shape, np.float32)
-    _read(frame, backdrop, shadow, gain, signed, band, read)
+    in_halves(lambda begin, end: _read(frame, backdrop, shadow, gain, signed, band, begin, end, read), len(signed))
     _mean_of_neighbours(read, colour)
     wide = _wide_part(signed, band)
     if wide is not None:
@@ -64,12 +65,17 @@ def _read(
     gain: tuple[float, float, float],
     signed: Plane,
     band: Plane,
+    begin_row: int,
+    end_row: int,
     read: NDArray[np.float32],
 ) -> None:
-    """The colour straight inwards of each pixel in and around a band that is not wide, and 1 where there is any: (H, W, 4)."""
+    """The colour straight inwards of each pixel in and around a band that is not wide, and 1 where there is any: (H, W, 4).
+
+    Of some rows only.
+    """
     own = np.empty(3, np.float32)
-    height, width = signed.shape
-    for y in range(height):
+    width = signed.shape[1]
+    for y in range(begin_row, end_row):
         for x in range(width):
             if abs(signed[y, x]) > band[y, x] + np.float32(MARGIN) or band[y, x] > np.float32(WIDE[0]):
                 continue

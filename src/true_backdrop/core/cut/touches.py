@@ -8,11 +8,12 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.arrays import LinearRGB, Mask, Plane
 from true_backdrop.core.channels import doubled, halved
 from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.align import FLOOR, Aligned
 from true_backdrop.core.picture import Region
+from true_backdrop.core.side_by_side import both
 from true_backdrop.core.treatment import Touch
 
 #: A change of the picture of this size (log units, all channels) is an edge that a touch does not teach across.
@@ -129,9 +130,15 @@ def _follows(aligned: Aligned, under: Mask, held: Mask, reach: float) -> Mask:
 
 def _features(aligned: Aligned, box: tuple[slice, slice]) -> NDArray[np.float32]:
     """(h, w, 6) log light of the frame and its log ratio to the backdrop, a little smoothed; the darkest tells least."""
-    light = cv2.log(cv2.add(np.ascontiguousarray(aligned.frame[box]), (0.02,) * 3))  # type: ignore[call-overload]
-    ratio = np.maximum(aligned.log_ratio[box], np.float32(np.log(10 * FLOOR)))
-    return np.asarray(np.concatenate([cv2.blur(light, (3, 3)), cv2.blur(ratio, (3, 3))], axis=2), np.float32)
+
+    def light() -> LinearRGB:
+        log = cv2.log(cv2.add(np.ascontiguousarray(aligned.frame[box]), (0.02,) * 3))  # type: ignore[call-overload]
+        return np.asarray(cv2.blur(log, (3, 3)), np.float32)
+
+    def ratio() -> LinearRGB:
+        return np.asarray(cv2.blur(np.maximum(aligned.log_ratio[box], np.float32(np.log(10 * FLOOR))), (3, 3)), np.float32)
+
+    return np.asarray(np.concatenate(both(light, ratio), axis=2), np.float32)
 
 
 @compiled

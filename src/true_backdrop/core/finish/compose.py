@@ -11,9 +11,10 @@ from true_backdrop.core.arrays import Alpha, EncodedRGB, LinearRGB, Plane
 from true_backdrop.core.channels import channel_min
 from true_backdrop.core.colour import code_of
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.edge import BacklitLight, Behind, Light, View, cut_tiles
+from true_backdrop.core.cut.edge import BacklitLight, Behind, Light, View, cut_tiles, tile_rows
 from true_backdrop.core.cut.outline import Outline
 from true_backdrop.core.picture import Region
+from true_backdrop.core.side_by_side import in_halves
 
 #: The ground under a tile: (h, w) neutral light, (h, w, 3), one colour (1, 1, 3), or None for white.
 Ground = Callable[[Region], Plane | LinearRGB | None]
@@ -24,10 +25,14 @@ def paint(
 ) -> EncodedRGB:
     """What a view shows, cut and laid over a ground: (h, w, 3) sRGB, exact white where only white ground is."""
     shown = np.full((*view.shape, 3), 255, np.uint8)
-    for part in cut_tiles(frame, backdrop, outline, view, backlit):
-        below = None if part.surely == 1 else ground(part.tile)
-        if part.surely != 0 or below is not None:
-            lay_over(part.colour, part.alpha, _WHITE if below is None else np.atleast_3d(below), shown[part.tile.slices])
+
+    def lay(begin: int, end: int) -> None:
+        for part in cut_tiles(frame, backdrop, outline, view, backlit, rows=(begin, end)):
+            below = None if part.surely == 1 else ground(part.tile)
+            if part.surely != 0 or below is not None:
+                lay_over(part.colour, part.alpha, _WHITE if below is None else np.atleast_3d(below), shown[part.tile.slices])
+
+    in_halves(lay, tile_rows(view))
     return shown
 
 
