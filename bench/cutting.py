@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 import statistics
-import tempfile
 import time
 from collections.abc import Callable
 
+from bench.desk import opened
 from bench.speed import CODES, SPEC, as_on_the_page, floor, frames
-from true_backdrop.catalog.blobs import BlobStore
-from true_backdrop.catalog.cut_source import CutSource, File
 from true_backdrop.core import codec, pipeline
 from true_backdrop.core.cut.levels import chart, risk
 from true_backdrop.core.treatment import CutSettings, Hands, Touch, TouchSettings, Treatment
-from true_backdrop.web.preview import Asked, PreviewDesk
 
 SHOTS = 300
 
@@ -24,31 +21,19 @@ def _ms(work: Callable[[], object]) -> float:
     return 1000 * (time.perf_counter() - began)
 
 
-def touches_ms(files: dict[str, bytes], codes: tuple[str, ...]) -> list[float]:
+def touches_ms(frame: bytes, backdrop: bytes) -> list[float]:
     """From a touch to the JPEG of the new picture, on the desk that the page asks; each touch on top of those before."""
-    out = []
-    with tempfile.TemporaryDirectory() as folder:
-        blobs = BlobStore(f"file://{folder}")
-        empty = _file(blobs, files["empty"], "empty")
-        for code in codes:
-            desk = PreviewDesk(blobs, 8)
-            source = CutSource(_file(blobs, files[code], code), empty)
-            strokes: list[Touch] = []
-            desk.look(Asked(source, CutSettings(), Hands()), "loud", 950, 0.7)
-            for number in range(8):
-                x, y = 0.35 + 0.04 * number, 0.3 + 0.05 * number
-                kind = "product" if number % 2 else "backdrop"
-                strokes.append(
-                    Touch(kind=kind, points=((x, y), (x + 0.02, y + 0.03)), width=0.01, reach=(0.0, 0.2, 0.3, 0.5)[number % 4])
-                )
-                asked = Asked(source, CutSettings(), Hands(touches=TouchSettings(strokes=tuple(strokes))))
-                out.append(_ms(lambda desk=desk, asked=asked: desk.look(asked, "loud", 950, 0.7)))
+    out, strokes = [], list[Touch]()
+    with opened(frame, backdrop) as bench:
+        for number in range(8):
+            x, y = 0.35 + 0.04 * number, 0.3 + 0.05 * number
+            kind = "product" if number % 2 else "backdrop"
+            strokes.append(
+                Touch(kind=kind, points=((x, y), (x + 0.02, y + 0.03)), width=0.01, reach=(0.0, 0.2, 0.3, 0.5)[number % 4])
+            )
+            hands = Hands(touches=TouchSettings(strokes=tuple(strokes)))
+            out.append(_ms(lambda hands=hands: bench.look(hands=hands)))
     return out
-
-
-def _file(blobs: BlobStore, data: bytes, name: str) -> File:
-    picture = codec.decode(data, name)
-    return File(blobs.put(data), name, picture.height, picture.width)
 
 
 def table() -> list[str]:
@@ -88,7 +73,7 @@ def table() -> list[str]:
         chart((n, risk(codec.decode_plane(stored[n % len(stored)][0]), stored[n % len(stored)][1])) for n in range(SHOTS))
 
     with as_on_the_page():
-        touches = sorted(touches_ms(files, CODES[:3]))
+        touches = sorted(ms for code in CODES[:3] for ms in touches_ms(files[code], files["empty"]))
     rows = [
         (
             "whole 24-megapixel cut-out, decoded frame to alpha, colour and verdict, one core, median",

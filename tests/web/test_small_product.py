@@ -13,6 +13,7 @@ from tests.scenes import jpeg
 from true_backdrop.catalog.blobs import BlobStore
 from true_backdrop.catalog.cut_source import CutSource, File
 from true_backdrop.core import codec
+from true_backdrop.core.cut import region
 from true_backdrop.core.picture import Region
 from true_backdrop.core.pipeline import UNTOUCHED
 from true_backdrop.core.spec import SHIPPED
@@ -89,6 +90,22 @@ def test_touches_one_after_the_other_and_one_far_away(files: tuple[BlobStore, Cu
     assert bool(desk.decision(both).outline.product[round(300 * 1024 / WIDTH), round(400 * 1024 / WIDTH)])
     assert np.array_equal(seen[0], seen[2])
     assert seen[0][at] == 0
+
+
+def test_a_match_that_several_others_need_is_decided_once(
+    files: tuple[BlobStore, CutSource, Path], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """While a control moves, each value is another one; what completes the product is mostly the same."""
+    blobs, source, _ = files
+    desk, decided, decide = PreviewDesk(blobs, 4), list[float](), region.decide
+    desk.look(asked(source), "matte", 1000, 0.7)
+    monkeypatch.setattr(region, "parts_going_on", lambda _, product, __, at_match: product & at_match(83))
+    monkeypatch.setattr(
+        region, "decide", lambda evidence, match, *rest: (decided.append(match), decide(evidence, match, *rest))[1]
+    )
+    for match in (41, 43, 41):
+        desk.look(Asked(source, CutSettings(match=match), UNTOUCHED), "matte", 1000, 0.7)
+    assert decided == [41, 83, 43]
 
 
 def test_a_first_look_reads_all_of_its_pixels(files: tuple[BlobStore, CutSource, Path]) -> None:

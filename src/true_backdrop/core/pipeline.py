@@ -8,6 +8,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -116,10 +117,17 @@ def outline_at(prepared: Prepared, match: int, material: Material, hands: Hands 
     return _in_frame(prepared, _traced(prepared, product, at_match, material, hands), hands)
 
 
-def product_at(prepared: Prepared, match: float, material: Material, proposal: Proposal | None = None) -> Mask:
+def product_at(
+    prepared: Prepared,
+    match: float,
+    material: Material,
+    proposal: Proposal | None = None,
+    kept: Callable[[float, Callable[[], Mask]], Mask] | None = None,
+) -> Mask:
     """The product (H, W) on the proxy of what is seen, at a backdrop match, before anybody touched it.
 
-    What a `proposal` for that material has tried already is not decided again.
+    What a `proposal` for that material has tried already is not decided again; all else is asked of `kept`, which gets a match
+    and a function that decides it: other matches are needed to complete the product, and the same for many.
     """
     busy = prepared.seen.busy
     if proposal is not None and match == proposal.match:
@@ -128,7 +136,9 @@ def product_at(prepared: Prepared, match: float, material: Material, proposal: P
     @cache
     def at_match(at: float) -> Mask:
         decided = None if proposal is None else proposal.decided(busy, at)
-        return busy.decide(at, material) if decided is None else decided
+        if decided is not None:
+            return decided
+        return busy.decide(at, material) if kept is None else kept(at, lambda: busy.decide(at, material))
 
     return busy.on_proxy(busy.completed(at_match(match), material, at_match))
 

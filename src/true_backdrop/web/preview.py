@@ -81,6 +81,7 @@ class PreviewDesk:
         self._pictures: Kept[Picture] = Kept(4)
         self._prepared: Kept[pipeline.Prepared] = Kept(size)
         self._proposals: Kept[Proposal] = Kept(256)
+        self._decided: Kept[Mask] = Kept(4 * size)
         self._products: Kept[Mask] = Kept(8 * size)
         self._decisions: Kept[pipeline.Decision] = Kept(2 * size)
         self._shown: Kept[tuple[LinearRGB, LinearRGB]] = Kept(size)
@@ -140,9 +141,13 @@ class PreviewDesk:
         def make() -> Mask:
             if strokes:
                 return pipeline.after_touches(prepared, self._product(asked, strokes[:-1]), strokes, len(strokes) - 1)
-            return pipeline.product_at(prepared, proposal.match if match is None else match, material, proposal)
+            return pipeline.product_at(prepared, proposal.match if match is None else match, material, proposal, kept)
 
-        return self._products.get((asked.files, match, material, strokes, prepared.close is None), make)
+        def kept(at: float, decide: Callable[[], Mask]) -> Mask:
+            return self._decided.get((*seen, at), decide)
+
+        seen = asked.files, material, prepared.close is None
+        return self._products.get((*seen, match, strokes), make)
 
     def look(self, asked: Asked, name: views.ViewName, width: int, shadow: float) -> bytes:
         """The whole frame in one of the views, at most as large as the proxy."""
