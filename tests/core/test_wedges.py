@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import cv2
 import numpy as np
 import pytest
@@ -70,3 +72,14 @@ def test_backdrop_in_full_light_is_a_hole_whatever_shade_is_expected_there(grain
     shade = np.full(inside.shape, -0.3, np.float32)
     found = holes(HoleCriteria(evidence, limits, 0.01, shade, "solid"), inside, np.zeros_like(inside))
     assert (found[inside].mean() > 0.8) == opens
+
+
+@pytest.mark.parametrize(("radius", "opens"), [(7, True), (20, False)])
+def test_the_slope_of_its_edges_is_no_grain_of_a_small_opening(radius: int, opens: bool) -> None:
+    """Where hardly any grain is seen on bare backdrop, the lens alone makes more of it all over a place that has no inside."""
+    place = np.hypot(X - 160, Y - 120) < radius
+    evidence = evidence_of(np.where(BALL & ~place, -0.9, np.where(place, -0.03, 0.0)))
+    evidence = replace(evidence, thin=np.full(place.shape, 0.0085, np.float32))
+    limits = Tolerances.of(50, evidence.noise, evidence.long_side)
+    criteria = HoleCriteria(evidence, limits, 0.0027, np.full(place.shape, -0.06, np.float32), "auto")
+    assert criteria.opens((slice(0, 240), slice(0, 320)), place) is opens

@@ -236,7 +236,8 @@ def _unlike(
     inner = shrunk(place, MIXED_PX) if np.count_nonzero(place) > _SMALL else None
     deep = inner is not None and np.count_nonzero(inner) >= _ENOUGH
     grain = median(evidence.thin[here][inner if deep else place])
-    unlike += max(0.0, grain / bare_grain - 1) / OWN_GRAIN
+    usual = bare_grain if deep else max(bare_grain, _SLOPE)
+    unlike += max(0.0, grain / usual - 1) / OWN_GRAIN
     again = None
     if inner is not None and evidence.structure >= LEAST_STRUCTURE:
         again = seen_again(evidence.tone[here], evidence.bare[here], inner)
@@ -251,3 +252,5 @@ def _unlike(
 
 #: Pixels that a median of evidence is taken from at least, and pixels of a place that has an inside.
 _ENOUGH, _SMALL = 40, 180
+#: So much of `thin` (log units) the slope of its edges makes all over a place that has no inside, however little is elsewhere.
+_SLOPE = 0.004
