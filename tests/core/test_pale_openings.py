@@ -87,3 +87,14 @@ def test_an_opening_as_thin_as_writing_is_told_however_light_it_is() -> None:
     assert not pale_openings(evidence, FLAG & ~bar).any()
     square = (np.abs(X - 360) < 40) & (np.abs(Y - 230) < 40)
     assert not pale_openings(evidence, FLAG & ~square).any()
+
+
+@pytest.mark.parametrize(("lightest", "told"), [(-0.18, True), (-0.02, False)])
+def test_a_stripe_that_is_nowhere_in_the_light_is_told_however_uneven_it_is(lightest: float, told: bool) -> None:
+    """As a rail in a picture of a railway; a slot lets light through somewhere."""
+    stripe = (np.abs(X - 360) < 8) & (np.abs(Y - 230) < 80)
+    light = 0.72 - 0.10 * (X / 720 - 0.5) ** 2 - 0.08 * (Y / 480 - 0.4) ** 2
+    pale = (light * np.exp(lightest - 0.3 * (Y - 150) / 160))[..., None] * np.array([1.0, 0.99, 0.97])
+    evidence = _evidence(FLAG, np.where(stripe[..., None], pale, np.array([0.4, 0.02, 0.05])), 0.0)
+    assert bool(pale_openings(evidence, FLAG & ~stripe)[stripe].mean() > 0.9) is told
+    assert not pale_openings(evidence, FLAG & ~(stripe & (np.abs(Y - 230) < 40))).any()
