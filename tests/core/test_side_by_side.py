@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import threading
+import time
 from collections.abc import Iterator
 
 import cv2
@@ -60,17 +61,36 @@ def test_halves_are_all_of_it_and_nothing_twice(threads: int, count: int) -> Non
 
 
 @pytest.mark.parametrize("failing", ["one", "other"])
-def test_an_error_of_either_is_raised_after_both_have_ended(threads: int, failing: str) -> None:
-    ended = []
-
+def test_an_error_of_either_is_raised(threads: int, failing: str) -> None:
     def work(name: str) -> None:
         if name == failing:
             raise ValueError(name)
-        ended.append(name)
 
     with pytest.raises(ValueError, match=failing):
         both(lambda: work("one"), lambda: work("other"))
-    assert failing not in ended
+
+
+def test_an_error_is_raised_when_what_was_begun_has_ended() -> None:
+    """Otherwise it would go on writing into a picture that is somebody else's by then."""
+    begun, ended = threading.Event(), list[str]()
+
+    def one() -> None:
+        assert begun.wait(10)
+        raise ValueError("one")
+
+    def other() -> None:
+        begun.set()
+        time.sleep(0.1)
+        ended.append("other")
+
+    before = cv2.getNumThreads()
+    cv2.setNumThreads(2)
+    try:
+        with pytest.raises(ValueError, match="one"):
+            both(one, other)
+    finally:
+        cv2.setNumThreads(before)
+    assert ended == ["other"]
 
 
 def test_a_cut_is_the_same_with_two_threads() -> None:

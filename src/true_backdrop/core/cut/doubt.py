@@ -211,9 +211,8 @@ def _openings_in_shadow(evidence: Evidence, inner: Mask, expected: Plane, limits
         in_light = _NEARLY_LIT < lightest < limits.brighter and lightest - darkest > _FALLS
         shaded = lightest < _IN_SHADOW and lightest - darkest < _EVEN_IN_SHADOW
         shaded = shaded and float(np.median(expected[here][place])) < _SHADE_NEARBY
-        by_light = False
-        if in_light or shaded:
-            by_light = unlike_around(evidence, here, place, expected) > (_BODY_IN_SHADOW if shaded else _BODY)
+        body = _BODY_IN_SHADOW if shaded else _BODY
+        by_light = (in_light or shaded) and unlike_around(evidence, here, place, expected) > body
         if by_light or (lightest < limits.brighter and _without_colour(evidence, here, place)):
             found[here] |= place
     return np.asarray(cv2.dilate(found.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0)
