@@ -116,6 +116,20 @@ def test_a_dark_rim_in_a_soft_shadow_stays(noise: float) -> None:
     assert product[:29, 8:53].all()
 
 
+#: The same of a black frame around a grey panel, with a black line between the two that is darker still.
+FRAME = [-1.9, -2.3, -2.8, -2.95, -2.95, -2.75, -2.45, -2.25, -2.19, -2.18, -2.17, -2.12, -1.85, -1.27, -0.75, -0.53, -0.49]
+
+
+def test_a_dark_frame_with_a_darker_line_behind_it_stays() -> None:
+    """It is level behind its edge and in front of the line; a contact shadow has one slope."""
+    product, tone, tint = column(-1.85, shadow=[*FRAME, -0.47, -0.44, -0.41, -0.37, *FADING])
+    tone += 0.004 * np.random.default_rng(1).standard_normal(tone.shape).astype(np.float32)
+    tint[:] = 0.02
+    product[:34, 1:60] = True
+    off_the_crease(product, tone, tint, 0.06, 1024)
+    assert product[:32, 8:53].all()
+
+
 def test_the_same_slope_without_a_level_rim_is_shadow() -> None:
     product, tone, tint = column(-0.2, shadow=[-0.9, -1.1, -0.98, -0.88, -0.79, *RIM[9:], *FADING])
     tint[:] = 0.02

@@ -130,6 +130,24 @@ def test_a_hole_in_full_light_goes_although_all_around_is_dark(depth: float, see
     assert opening(arch(light, grain=0.0, seed=seed)) < 0.02
 
 
+@pytest.mark.parametrize("tint", [0.035, 0.0])
+def test_an_opening_whose_shadow_goes_over_into_the_product_is_parted_from_it_by_its_tint(tint: float) -> None:
+    """Through a lilac set square, without grain: from full light above into a shadow as deep as the rounded rim below is dark. Of a
+    grey one an edge is missing, which is asked about."""
+    rng = np.random.default_rng(4)
+    y, x = np.mgrid[0 : SIZE[0], 0 : SIZE[1]].astype(float)
+    paper = np.full((*SIZE, 3), 0.7) * np.array([1.0, 0.99, 0.97])
+    body, place = _box(160, 90, 560, 440)[..., None], _box(300, 180, 420, 340)[..., None]
+    lilac = np.array([1 + tint, 1 - tint, 1 + tint]) * np.exp(np.interp(y, (336, 372), (-0.42, -0.6)))[..., None]
+    within = np.exp(np.interp(y, (220, 340), (0.0, -0.42)))[..., None]
+    around = np.exp(-0.25 * np.exp(-(((x - 360) / 300) ** 2) - ((y - 400) / 160) ** 2))[..., None]
+    shot = paper * np.where(place > 0.5, within, body * lilac + (1 - body) * around)
+    frame, empty = (_encode(each * (1 + rng.normal(0, 0.004, each.shape))) for each in (shot, paper))
+    decision, found = pipeline.cut_frame(Picture(frame, "PNG"), Picture(empty, "PNG"), CutSettings())
+    seen = float(found.alpha[190:330, 310:410].mean())
+    assert (seen < 0.05) if tint else decision.judgement.verdict.value != "clean"
+
+
 @pytest.mark.parametrize(
     ("px", "around", "off"), [(1200, -0.23, 0.04), (900, -0.23, 0.19), (900, -0.27, 0.04), (1200, -0.15, 0.11)]
 )

@@ -24,8 +24,9 @@ _BARE, _DEEP, _SOFT = -0.05, -0.3, 4
 #: How far away bare backdrop is looked for.
 _REACH = 24
 _LONG, _BEHIND, _LIGHTER = 4, 12, 0.3
-#: It gets darker up to the product. A dark rim is level (log units over so many pixels) behind its edge (log units a pixel).
-_LEVEL, _LEVEL_PX, _EDGE = 0.05, 4, 0.1
+#: It gets darker up to the product. A dark rim is level (log units, or parts of the backdrop's light, over so many pixels)
+#: somewhere behind its edge (log units a pixel).
+_LEVEL, _LEVEL_LIGHT, _LEVEL_PX, _EDGE = 0.05, 0.015, 4, 0.1
 #: So many of the lines next to each other say so, as far up and down as this (pixels).
 _MOST_LINES, _RISE = 0.5, 3
 #: In a smaller picture (long side in pixels) such a shadow is as narrow as an edge.
@@ -79,7 +80,7 @@ def _find_rims(product: Mask, tone: Plane, tint: Plane, tint_limit: float, slope
                 length = _slope(product, tone, tint, tint_limit, y, x, -1, 0, 0.0)
                 if length >= _LONG:
                     slopes[y, x] = 1
-                    rims[y, x] = _ends_level(tone, y, x, length)
+                    rims[y, x] = _is_level(tone, y, x, length)
 
 
 @compiled
@@ -146,19 +147,16 @@ def _begins_softly(tone: Plane, y: int, x: int) -> bool:
 
 
 @compiled
-def _ends_level(tone: Plane, y: int, x: int, length: int) -> bool:
-    """Whether such a slope falls off as an edge does and ends where it is level: that is a dark rim of the product."""
-    end = y - length
-    edge = False
-    for out in range(end, y + _CLEAR):
-        edge |= tone[out + 1, x] - tone[out, x] > _EDGE
-    if not edge:
-        return False
-    for first in range(max(end - _LEVEL_PX + 1, 0), end + 1):
+def _is_level(tone: Plane, y: int, x: int, length: int) -> bool:
+    """Whether such a slope falls off as an edge does and is level somewhere behind that: that is a dark rim of the product."""
+    end, edge = y - length, y + _CLEAR - 1
+    while edge >= end and tone[edge + 1, x] - tone[edge, x] <= _EDGE:
+        edge -= 1
+    for first in range(max(end - _LEVEL_PX + 1, 0), edge - _LEVEL_PX + 2):
         lowest = highest = tone[first, x]
         for py in range(first + 1, first + _LEVEL_PX):
             lowest, highest = min(lowest, tone[py, x]), max(highest, tone[py, x])
-        if highest - lowest < _LEVEL:
+        if highest - lowest < _LEVEL or np.exp(highest) - np.exp(lowest) < _LEVEL_LIGHT:
             return True
     return False
 

@@ -104,18 +104,39 @@ def _shaded(criteria: HoleCriteria, here: tuple[slice, slice], place: Mask, lit:
         together[there] |= rest
         return (goes_on and criteria.opens(here, together)) or criteria.opens(within(here, there), rest)
 
+    def less_tinted(there: tuple[slice, slice], rest: Mask) -> Mask:
+        tint = criteria.evidence.tint[here]
+        return _less_tinted(tint[there], rest, median(tint[lit])) if lit.any() else np.zeros_like(rest)
+
     denied = np.zeros_like(place)
     for there, rest in places_of(place & ~beside, 4, least):
         if opens(there, rest):
             found[there] |= rest
             continue
         denied[there] |= rest
-        for box, part in places_of(rest & ~seen[there], 4, least):
+        for box, part in (
+            *places_of(rest & ~seen[there], 4, least),
+            *places_of(less_tinted(there, rest), 4, _TOLD_BY_TINT * least),
+        ):
             if opens(within(there, box), part):
                 found[within(there, box)] |= part
     if as_whole:
         found |= place & ~_grown(denied & ~found, _BESIDE_PX)
     return found
+
+
+#: Product around an opening has so much more of a tint than its lit part (medians, log units). What is nearer to that lies apart
+#: from the product where no edge is seen; it is so many times as large as the least place, for noise is tinted as well.
+_MORE_TINT, _TOLD_BY_TINT = 0.04, 8
+
+
+def _less_tinted(tint: Plane, rest: Mask, of_lit: float) -> Mask:
+    """What of the rest of a place (h, w) has the tint (log units) of its lit part rather than the one that most of it has."""
+    usual = median(tint[rest])
+    if usual - of_lit < _MORE_TINT:
+        return np.zeros_like(rest)
+    nearer = rest & (cv2.blur(np.ascontiguousarray(tint), (3, 3)) < (of_lit + usual) / 2)
+    return np.asarray(cv2.morphologyEx(nearer.astype(np.uint8), cv2.MORPH_OPEN, disc(1)) > 0)
 
 
 def _grown(mask: Mask, by: int) -> Mask:
