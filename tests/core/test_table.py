@@ -10,6 +10,8 @@ from tests.core.test_area import SIZE, X, Y, _disc, cut, photographed
 from tests.scenes import OVER, Scene
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut import table
+from true_backdrop.core.cut.closing import Closing
+from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.cut.verdict import Verdict
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings, Hands, Touch, TouchSettings
@@ -168,3 +170,21 @@ def test_an_opening_in_full_light_is_not_asked_about() -> None:
     decision, found = pipeline.cut_frame(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG"), CutSettings())
     assert found.alpha[place > 0.99].mean() < 0.02
     assert decision.judgement.verdict is Verdict.CLEAN, decision.judgement.reasons
+
+
+def test_the_end_of_a_shadow_goes_where_its_middle_has_gone(monkeypatch: pytest.MonkeyPatch) -> None:
+    """What hung together with the product only over a soft shadow is a streak of shadow apart from it; a part as sharp as the
+    product, beside it, is none."""
+    slab = (np.abs(X - 360) < 130) & (Y >= 140) & (Y < 300)
+    shadow = (X > 400) & (X < 580) & (Y >= 285) & (Y < 305) & ~slab
+    knob = (X > 130) & (X < 165) & (Y >= 285) & (Y < 305)
+    colour = np.where(knob[..., None], 0.35, ORANGE)
+    light = 1 - 0.5 * cv2.GaussianBlur(shadow.astype(float), (0, 0), 4)
+    made = photographed((slab | knob).astype(float), colour, shadow=light)
+    evidence = pipeline.prepare(Picture(made.frame, "PNG"), Picture(made.backdrop, "PNG")).evidence
+    limits, whole = Tolerances.of(50, evidence.noise, evidence.long_side), (slice(0, SIZE[0]), slice(0, SIZE[1]))
+    monkeypatch.setattr(table, "soft_shadows", lambda *_: shadow & (X < 545))
+    none = np.zeros(SIZE, bool)
+    found = table.without_table(evidence, slab | knob | shadow, none, none, Closing(evidence), whole, limits, "auto")
+    assert found[slab].mean() > 0.98 and found[knob].mean() > 0.8
+    assert not found[shadow & (X > 495)].any()

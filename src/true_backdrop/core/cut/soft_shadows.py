@@ -54,7 +54,7 @@ def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple
     tone, tint = evidence.tone, evidence.tint
     neutral = tint < limits.tint + limits.tint_in_shadow * np.clip(-tone, 0, 1)
     dark = product & neutral & (tone > _DARKEST) & (tone < _LIGHTEST)
-    found, much = _apart(evidence, product, closing, box), np.count_nonzero(dark)
+    found, much = streaks_apart(evidence, product, closing, box), np.count_nonzero(dark)
     if much < _LEAST_TOUCHING_PX:
         return found
     even = _broad(dark)
@@ -80,7 +80,7 @@ def soft_shadows(evidence: Evidence, product: Mask, closing: Closing, box: tuple
     return found | _below_colour(evidence, even, product, closing, box, least)
 
 
-def _apart(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice, slice]) -> Mask:
+def streaks_apart(evidence: Evidence, product: Mask, closing: Closing, box: tuple[slice, slice]) -> Mask:
     """Small places of a product (h, w), apart from the rest of it, that are streaks of shadow."""
     labels, stats = components(product, 8)
     areas = stats[:, cv2.CC_STAT_AREA]

@@ -10,7 +10,7 @@ from true_backdrop.core.cut.evidence import Evidence
 from true_backdrop.core.cut.masks import near
 from true_backdrop.core.cut.pockets import bays, paper_beside, wedges
 from true_backdrop.core.cut.rims import pale_rims
-from true_backdrop.core.cut.soft_shadows import soft_shadows
+from true_backdrop.core.cut.soft_shadows import soft_shadows, streaks_apart
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.cut.watershed import watershed
 from true_backdrop.core.treatment import Material
@@ -45,4 +45,6 @@ def without_table(
         shadows = soft_shadows(evidence, inside, closing, box, limits) & ~firm
         if shadows.any():
             inside = watershed(evidence, ~inside | shadows, inside & ~near(shadows, _STEP_PX))
+            # The end of a shadow is left where its middle has gone.
+            inside &= ~streaks_apart(evidence, inside, closing, box) | firm
     return inside if material == "clear" else inside | pale_rims(evidence, inside)
