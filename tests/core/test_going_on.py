@@ -111,6 +111,15 @@ def test_a_speck_is_not() -> None:
     assert not _added({90: (X >= 400) & (X < 403) & (Y >= 200) & (Y < 212)})[0].any()
 
 
+@pytest.mark.parametrize(("width", "added"), [(450, True), (440, False)])
+def test_what_reaches_the_rim_is_light_on_the_table(width: int, added: bool) -> None:
+    """It falls off as far as one can see, and the product would be at the rim only by what was added."""
+    box = slice(0, SIZE[0]), slice(0, width)
+    evidence = _prepared().evidence.part(box)
+    found = parts_going_on(evidence, PANEL[box], AROUND[box], lambda _: (PANEL | PART)[box])
+    assert (found == PART[box]).all() == added and found.any() == added
+
+
 def test_they_are_added_when_a_cut_is_decided(monkeypatch: pytest.MonkeyPatch) -> None:
     """But not to strands, which end everywhere, nor through glass, which nothing parts from what is behind it."""
     busy = _prepared().busy

@@ -54,9 +54,16 @@ def parts_going_on(evidence: Evidence, product: Mask, seen: Mask, at_match: Call
         broad = cv2.morphologyEx(more.astype(np.uint8), cv2.MORPH_OPEN, disc(_BROAD_PX)) > 0
         for here, place in places_of(broad, 4, least):
             box, part = _with_its_rim(here, place, more)
-            if _goes_on(evidence.view(box), part, product[box], edges[box]):
+            if _goes_on(evidence.view(box), part, product[box], edges[box]) and not _at_rim(box, part, product.shape):
                 found[box] |= part
     return found
+
+
+def _at_rim(box: tuple[slice, slice], part: Mask, shape: tuple[int, ...]) -> bool:
+    """Whether a part, a mask (h, w) of a box, reaches the rim of planes of a shape, as light that falls on the table may."""
+    whole = np.zeros(shape, bool)
+    whole[box] = part
+    return bool(whole[[0, -1]].any() or whole[:, [0, -1]].any())
 
 
 def _may_go_on(evidence: Evidence, product: Mask, unseen: Mask, least: int) -> bool:
