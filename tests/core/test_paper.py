@@ -7,7 +7,6 @@ import numpy as np
 import pytest
 
 from true_backdrop.core import pipeline
-from true_backdrop.core.cut.bare import paper_within
 from true_backdrop.core.cut.paper import (
     lacks_paper,
     moments_along_rim,
@@ -17,6 +16,7 @@ from true_backdrop.core.cut.paper import (
     with_grain,
     without_grain,
 )
+from true_backdrop.core.cut.papered import paper_within
 from true_backdrop.core.cut.pockets import paper_beside
 from true_backdrop.core.picture import Picture
 from true_backdrop.core.treatment import CutSettings

@@ -1,8 +1,7 @@
-"""What may be bare backdrop, pixel by pixel; the places of it that show its grain; and what may be seen through glass."""
+"""What may be bare backdrop, pixel by pixel; what lies around a place of it; and what may be seen through glass."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import astuple, dataclass
 
 import cv2
@@ -11,12 +10,11 @@ from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.compiled import compiled
-from true_backdrop.core.cut.components import components, places_of
+from true_backdrop.core.cut.components import places_of
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.grain import compared, shows_grain
-from true_backdrop.core.cut.hue import BackdropHue
-from true_backdrop.core.cut.masks import MIXED_PX, disc, half_width, median, near, percentiles, shrunk, square
-from true_backdrop.core.cut.paper import lacks_paper, with_grain
+from true_backdrop.core.cut.grain import shows_grain
+from true_backdrop.core.cut.masks import MIXED_PX, median, percentiles, shrunk, square
+from true_backdrop.core.cut.paper import lacks_paper
 from true_backdrop.core.cut.tolerances import Tolerances
 from true_backdrop.core.cut.transmission import light_added
 from true_backdrop.core.picture import Region
@@ -61,7 +59,7 @@ def bare_pixels(evidence: Evidence, limits: Tolerances, expected: Plane) -> Bare
     """What may be bare backdrop, where `expected` (H, W) is the tone of the backdrop nearby."""
     found = Bare(*(np.empty(evidence.shape, bool) for _ in range(4)))
     planes = evidence.tone, evidence.tint, evidence.step, evidence.thin, expected
-    exact = np.array([_TONE, _TINT * evidence.noise, _TONE + evidence.noise], np.float32)
+    exact = np.array([TONE, _TINT * evidence.noise, TONE + evidence.noise], np.float32)
     _compare_with_shade(*planes, np.array(astuple(limits), np.float32), exact, found.surely, found.soft, found.exactly, found.lit)
     return found
 
@@ -97,67 +95,6 @@ def _compare_with_shade(
             lit[y, x] = (abs(tone[y, x]) < exact[2]) & (tint[y, x] < exact[1])
 
 
-#: A place is as large as this at least (pixels without its edges) for anything to be told.
-_LEAST_PX = 12
-
-
-def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, material: Material, hue: BackdropHue) -> Mask:
-    """Places (H, W) of what is `inside` that are backdrop, whatever else speaks against it: its grain is seen in them, or
-    they are exactly as it is, go on into nothing brighter, and all around is unlike them. From where the gap between two legs
-    is lit it goes on into its shadow. Of another `hue` than the backdrop has around none is, unless its grain is seen.
-    """
-    found = np.zeros(inside.shape, bool)
-    exactly = bare.exactly & inside
-    for here, place in _places(bare.soft & inside):
-        tone = evidence.tone[here]
-        off = min(abs(median(tone[place])), median(np.abs(tone[place] - expected[here][place])))
-        shown = shows_grain(tone, evidence.bare[here], place, evidence.grain, likely=off < FULL_LIGHT)
-        if shown is None and material != "clear" and not lacks_grain(evidence, here, place) and not hue.is_another(here, place):
-            if lit_all_over(tone[place], evidence.tint[here][place], evidence.noise):
-                shown = _enclosed_by_product(evidence, here, place, expected, slender=True)
-            elif _lit_in_part(tone[place], exactly[here][place]):
-                shown = _enclosed_by_product(evidence, here, place, expected)
-        if shown and not as_glass(evidence, here, place, expected, material) and not is_pane(evidence, here, place, expected):
-            found[here] |= place
-    if material == "clear":
-        return found
-    places = [at for at in _places(exactly & ~found) if _enclosed_by_product(evidence, *at, expected, slender=True)]
-    if not places:
-        return found
-    parts, boxes = components(bare.soft & inside, 4)
-    for here, place in places:
-        of = parts[here][place][0]
-        left, top, width, height, _ = boxes[of]
-        whole = slice(top, top + height), slice(left, left + width)
-        if brighter_in_part(evidence.tone[whole][parts[whole] == of], evidence.noise):
-            continue
-        if not lacks_grain(evidence, here, place) and not hue.is_another(here, place):
-            found[here] |= place
-    return found
-
-
-def paper_within(evidence: Evidence, inside: Mask, expected: Plane) -> Mask:
-    """What (H, W) of places that may be backdrop and are `inside` shows its grain, while the rest of the place does not."""
-    found = np.zeros(inside.shape, bool)
-    if evidence.grain is None:
-        return found
-    for here, place in places_of(with_grain(evidence.tone, evidence.bare, evidence.structure, inside), 4):
-        seen_again = compared(evidence.tone[here], evidence.bare[here], place)
-        if seen_again is None or seen_again.explained < _PLAINLY * evidence.grain.explained:
-            continue
-        if not as_glass(evidence, here, place, expected, "clear"):
-            found[here] |= place
-    # The grain cannot be seen right up to an edge; it goes on that far where there is none.
-    return inside & near(found, _AROUND_PLACE_PX) if found.any() else found
-
-
-#: The grain explains so much of what is seen of such a place, against bare backdrop: of 14 places of pale product that chance
-#: made look so pixel by pixel it was 0.42 at most.
-_PLAINLY = 0.6
-#: How far beside an edge (pixels) the grain is not seen.
-_AROUND_PLACE_PX = 6
-
-
 def lacks_grain(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
     """Whether a place (h, w) that is likely backdrop lacks its grain, be that plainly seen or hardly above the noise."""
     tone, bare = evidence.tone[here], evidence.bare[here]
@@ -178,30 +115,10 @@ def grained(evidence: Evidence, places: Mask, wanted: bool) -> Mask:
     return found
 
 
-def _places(mask: Mask) -> Iterator[tuple[tuple[slice, slice], Mask]]:
-    """What of a mask (H, W) hangs together, without its edges: box, and in it (h, w) the place."""
-    return places_of(cv2.erode(mask.astype(np.uint8), disc(1)), 4, _LEAST_PX)
-
-
 #: Exactly as the backdrop is what is so near to its tone (log units), and to its tint (in its noise).
-_TONE, _TINT = 0.012, 5.0
+TONE, _TINT = 0.012, 5.0
 #: The median tint of a place of backdrop is less than so many times the noise (2 is usual: it is a length).
 _NEUTRAL = 4.5
-#: So much of a gap is lit, and its shadow is so deep at least (log units, at the 5th percentile).
-_LIT_PART, _SHADOW = 0.15, -0.08
-
-
-def _lit_in_part(tone: Plane, exactly: Mask) -> bool:
-    """Whether of a place's n pixels many are exactly as the backdrop and none is brighter, but some lie in shadow.
-
-    No surface is as flat as the backdrop over so much of it and dark elsewhere; glass has highlights, or is even.
-    """
-    if np.count_nonzero(exactly) <= _LIT_PART * tone.size:
-        return False
-    deepest, brightest = percentiles(tone, 5, 95)
-    return bool(deepest < _SHADOW and brightest < _TONE)
-
-
 #: A place is lit all over where so few of its pixels (percent at either end) are off by more than its tone may be and noise.
 _FEW_OFF = 10
 
@@ -209,9 +126,9 @@ _FEW_OFF = 10
 def lit_all_over(tone: Plane, tint: Plane, noise: float) -> bool:
     """Whether a place's n pixels are as light and as neutral as the backdrop in full light, up to noise."""
     darkest, brightest = percentiles(tone, _FEW_OFF, 100 - _FEW_OFF)
-    if darkest < -_TONE - noise or brightest > _TONE + noise:
+    if darkest < -TONE - noise or brightest > TONE + noise:
         return False
-    return abs(median(tone)) < _TONE and median(tint) < _NEUTRAL * noise
+    return abs(median(tone)) < TONE and median(tint) < _NEUTRAL * noise
 
 
 #: Backdrop is nowhere brighter than in full light by so much (log units, and in its noise), over such a part of a place (%).
@@ -239,28 +156,10 @@ def unlike_around(evidence: Evidence, here: tuple[slice, slice], place: Mask, ex
 
 #: Thin structure of such a tone against what is beside it (log units) is strands; between those strands.py decides.
 _STRANDS = 0.15
-#: A gap wider than this from its middle to its edge (pixels) is none between strands, however slender what is beside it, unless
-#: that is so near to the backdrop's light (log units) in such a part, as in a lens. Nor is one that has product all around: but
-#: for so much of it (percent), it is so far off the backdrop.
-_WIDE_PX, _AS_LIGHT, _GOES_ON = 2.5, 0.1, 0.2
+#: What is so near to the backdrop's light (log units) in such a part of what is around a place, as in a lens, is no product that
+#: encloses it. One has product all around where that, but for so much of it (percent), is so far off the backdrop.
+AS_LIGHT, GOES_ON = 0.1, 0.2
 _ALL_AROUND, _FAR_OFF = 20, 0.6
-
-
-def _enclosed_by_product(
-    evidence: Evidence, here: tuple[slice, slice], place: Mask, expected: Plane, *, slender: bool = False
-) -> bool:
-    """Whether a body, and neither pale product nor strands, is all around a place (h, w); or slender parts, if a gap is wide."""
-    if unlike_around(evidence, here, place, expected) < NOT_PALE:
-        return False
-    if not among_strands(evidence, here, place):
-        return True
-    around, ring = ring_around(evidence.shape, here, place)
-    off = np.maximum(np.abs(evidence.tone[around][ring]), evidence.tint[around][ring])
-    if not slender or np.mean(off < _AS_LIGHT) >= _GOES_ON:
-        return False
-    if is_all_around(off):
-        return True
-    return half_width(place) > _WIDE_PX
 
 
 def among_strands(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> bool:
@@ -271,7 +170,7 @@ def among_strands(evidence: Evidence, here: tuple[slice, slice], place: Mask) ->
 
 def is_all_around(off: NDArray[np.float32]) -> bool:
     """Whether product is all around a place, where what is around (n,) is so far off the backdrop."""
-    return bool(off.size > 0 and percentiles(off, _ALL_AROUND)[0] > _FAR_OFF and np.mean(off < _AS_LIGHT) < _GOES_ON)
+    return bool(off.size > 0 and percentiles(off, _ALL_AROUND)[0] > _FAR_OFF and np.mean(off < AS_LIGHT) < GOES_ON)
 
 
 def ring_around(

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
-from true_backdrop.core.cut.bare import Bare, bare_pixels, grained, paper_within, papered
+from true_backdrop.core.cut.bare import Bare, bare_pixels, grained
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.bridged import bridged
 from true_backdrop.core.cut.clefts import clefts
@@ -31,6 +31,7 @@ from true_backdrop.core.cut.openings import openings_alike
 from true_backdrop.core.cut.own_light import with_own_light
 from true_backdrop.core.cut.own_shadow import ShadowsAround
 from true_backdrop.core.cut.paper import without_grain
+from true_backdrop.core.cut.papered import paper_within, papered
 from true_backdrop.core.cut.pockets import pockets
 from true_backdrop.core.cut.printed import printed
 from true_backdrop.core.cut.rims_seen import rims_seen
