@@ -66,6 +66,15 @@ def test_a_neutral_place_as_soft_as_shadow_is_one_below_colour_and_none_above(to
     assert bool(found[place].mean() > 0.8) is taken
 
 
+@pytest.mark.parametrize("rounded", [1.6, 1.9])
+def test_a_broad_grey_post_below_a_red_box_stays_though_its_rounded_sides_are_less_sharp(rounded: float) -> None:
+    """A shadow so broad ends softly."""
+    post = (np.abs(X - 360) < 40) & (Y >= 298) & (Y < 390)
+    cover = np.maximum(SLAB, cv2.GaussianBlur(post.astype(float), (0, 0), rounded))
+    colour = np.where((Y < 300)[..., None], np.array(RED), np.array(GREY))
+    assert not _taken(cover, colour, cover > 0.5)[post & (Y >= 310)].any()
+
+
 def _strip(sigma: float) -> np.ndarray:
     """What is taken for shadow of a red slab on a narrow contact shadow, whose edge a lens could have drawn nearly as sharply."""
     below = (np.abs(X - 360) < 125) & (Y >= 300) & (Y < 312)

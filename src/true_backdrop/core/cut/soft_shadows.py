@@ -13,7 +13,7 @@ from true_backdrop.core.arrays import Mask
 from true_backdrop.core.cut.closing import Closing
 from true_backdrop.core.cut.components import all_of, components
 from true_backdrop.core.cut.evidence import Evidence
-from true_backdrop.core.cut.masks import median, outline_of, percentiles
+from true_backdrop.core.cut.masks import half_width, median, outline_of, percentiles
 from true_backdrop.core.cut.pockets import places_beside
 from true_backdrop.core.cut.streaks import COLOURLESS, is_grey, less_sharp, streaks
 from true_backdrop.core.cut.tolerances import Tolerances
@@ -35,6 +35,9 @@ _COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED, _SHADOWS_TINT = 0.2, 0.45, 0.5
 #: Below a plainer colour (log units) so is one without any (median tint) whose border with the backdrop is less sharp than the
 #: product's other outline (streaks.py): contact shadows are tinted by 0.01 to 0.04, neutral parts of products by 0.09 and more.
 _PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
+#: So much of that border is soft, unless the place is narrower than that from its middle to its side (pixels): of shadows of six
+#: and of 17 pixels three quarters and more, of a grey post of 28 a sixteenth.
+_SOFT_IN_PART, _NARROW_PX = 0.2, 8.0
 #: A streak of shadow that stands apart from the rest is so large at most, in parts of that. One that touches product with so much
 #: of a colour is so large at least (pixels) and at most, and so much of its border lies along the backdrop: on 250 composites 14
 #: such places were shadow, 0.57 to 0.86 times as sharp as the product, and 17 parts of products, 0.92 times and more.
@@ -139,6 +142,8 @@ def _below_colour(
             sharp, other = closing.sharp[box], outline_of(product)
             other[here] &= ~around
             is_shadow = bool(other.any()) and less_sharp(sharp[here][mouth], sharp[other])
+            # One too narrow to be soft is; what is broad and nowhere soft is a grey post in the shadow of its own box.
+            is_shadow = is_shadow and (soft[here][mouth].mean() > _SOFT_IN_PART or half_width(place) < _NARROW_PX)
         if is_shadow:
             found[here] |= place & (tint[here] < _HALF_COLOURED * colour)
     return found
