@@ -35,8 +35,8 @@ _COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED, _SHADOWS_TINT = 0.2, 0.45, 0.5
 #: Below a plainer colour (log units) so is one without any (median tint) whose border with the backdrop is less sharp than the
 #: product's other outline (streaks.py): contact shadows are tinted by 0.01 to 0.04, neutral parts of products by 0.09 and more.
 _PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
-#: So much of that border is soft, unless the place is narrower than that from its middle to its side (pixels): of shadows of six
-#: and of 17 pixels three quarters and more, of a grey post of 28 a sixteenth.
+#: So much of that border is soft, unless the place is narrower than that from its middle to its side (pixels): of four shadows of
+#: 6 to 17 pixels 0.63 at least, of a grey post of 28 0.06.
 _SOFT_IN_PART, _NARROW_PX = 0.2, 8.0
 #: A streak of shadow that stands apart from the rest is so large at most, in parts of that. One that touches product with so much
 #: of a colour is so large at least (pixels) and at most, and so much of its border lies along the backdrop: on 250 composites 14
