@@ -38,13 +38,14 @@ def _opened(monkeypatch: pytest.MonkeyPatch, tone: np.ndarray, nearby: float, *,
     return float(found[INNER].mean())
 
 
-@pytest.mark.parametrize(("part", "opened"), [(0.3, True), (0.05, False)])
+@pytest.mark.parametrize(("part", "opened"), [(0.15, True), (0.05, False)])
 def test_what_is_exactly_lit_is_a_good_part_of_all_that_is_soft_there(
     monkeypatch: pytest.MonkeyPatch, part: float, opened: bool
 ) -> None:
     """The slit of an eye with its own shadow beside it is; a white face has such a spot somewhere."""
-    tone = np.where(310 + 100 * part > X, 0.0, -0.05)
-    assert (_opened(monkeypatch, tone, -0.1) > 0.7 * part) is opened
+    across = (X - 311) / 100 - part  # the lit part, a dark line, and the rest
+    tone = np.where(across < 0, 0.0, np.where(across < 0.12, -0.9, -0.05))
+    assert (_opened(monkeypatch, tone, -0.1) > 0.3 * part) is opened
 
 
 @pytest.mark.parametrize(("tone", "opened"), [(0.0, 0.5), (-0.06, 0.0)])

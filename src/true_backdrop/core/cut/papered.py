@@ -58,14 +58,15 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
             found[here] |= place
     if material == "clear":
         return found
-    places = [at for at in _places(exactly & ~found) if _enclosed_by_product(evidence, *at, expected, slender=True)]
+    lit = ((here, place) for here, place in _places(exactly & ~found) if abs(median(evidence.tone[here][place])) <= FULL_LIGHT)
+    places = [at for at in lit if _enclosed_by_product(evidence, *at, expected, slender=True)]
     if not places:
         return found
     parts, boxes = components(bare.soft & inside, 4)
     for here, place in places:
         of = parts[here][place][0]
         left, top, width, height, area = boxes[of]
-        if np.count_nonzero(place) < _OF_A_PLACE * area or abs(median(evidence.tone[here][place])) > FULL_LIGHT:
+        if np.count_nonzero(place) < _OF_A_PLACE * area:
             continue
         whole = slice(top, top + height), slice(left, left + width)
         if brighter_in_part(evidence.tone[whole][parts[whole] == of], evidence.noise):
