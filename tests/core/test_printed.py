@@ -8,6 +8,7 @@ import pytest
 from tests.core.test_area import X, Y, photographed
 from tests.core.test_rim_beyond import EMPTY, RED
 from true_backdrop.core import pipeline
+from true_backdrop.core.colour import encode_pixels
 from true_backdrop.core.cut.pale_openings import pale_openings
 from true_backdrop.core.cut.printed import printed
 from true_backdrop.core.picture import Picture
@@ -57,6 +58,17 @@ def test_one_is_asked_about_where_the_light_around_it_is_not_just_the_backdrops(
     light = (1 - dimmed - 0.7 * dimmed * (Y - 250) / 90)[..., None]
     of = prepared(_dots(balls), light=light)
     assert pale_openings(of.evidence, (BODY & ~FACE) | _dots(balls))[FACE & ~_dots(2)].any() == asked
+
+
+@pytest.mark.parametrize("balls", [1, 0])
+def test_before_dark_paper_what_floats_is_brighter(balls: int) -> None:
+    """As the glowing end of a cigarette on a dark sign."""
+    face = np.where(_dots(balls)[..., None], 1.8, (0.9 - 0.07 * (Y - 250) / 90)[..., None])
+    light = np.where(BODY[..., None], np.where(FACE[..., None], face, RED), 1.0)
+    grain = 1 + np.random.default_rng(1).normal(0, 0.004, (2, *EMPTY.shape))
+    frame, paper = (encode_pixels((0.15 * EMPTY * each).astype(np.float32)) for each in (light * grain[0], grain[1]))
+    evidence = pipeline.prepare(Picture(frame, "PNG"), Picture(paper, "PNG")).evidence
+    assert pale_openings(evidence, (BODY & ~FACE) | _dots(balls))[FACE & ~_dots(2)].any() == bool(balls)
 
 
 def test_what_lies_on_the_table_within_a_loop_is_no_print() -> None:

@@ -17,8 +17,8 @@ from true_backdrop.core.cut.masks import median, with_margin
 _LARGE_PX, _ISLAND_PX = 200, 20
 #: One island may be a ball in a ring; of 602 composites one had such, and none that was an opening had so many.
 _MANY = 2
-#: An island is so much darker than the backdrop, or so tinted (log units, medians).
-_DARK, _TINTED = -0.4, 0.3
+#: An island is so much darker than the backdrop or, before a dark one, brighter, or so tinted (log units, medians).
+_UNLIKE, _TINTED = 0.4, 0.3
 #: A face is just as light as the backdrop (log units, and in its noise) in less than such a part of it.
 _JUST_AS, _JUST_AS_NOISE, _LIT = 0.015, 2.0, 0.5
 
@@ -46,5 +46,5 @@ def islands_in(evidence: Evidence, here: tuple[slice, slice], place: Mask) -> in
     tone, tint, islands = evidence.tone[here], evidence.tint[here], 0
     wanted = np.flatnonzero(stats[:, cv2.CC_STAT_AREA] >= _ISLAND_PX)
     for _, box, island in each(labels, stats, wanted[wanted > 0]):
-        islands += median(tone[box][island]) < _DARK or median(tint[box][island]) > _TINTED
+        islands += abs(median(tone[box][island])) > _UNLIKE or median(tint[box][island]) > _TINTED
     return int(islands)
