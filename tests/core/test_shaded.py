@@ -20,10 +20,14 @@ GAP = _shape((320, 170), (400, 170), (400, 330), (320, 330))
 GREY, TINTED = np.array([1.0, 0.99, 0.97]), np.array([1.0, 0.8, 0.6])
 
 
-def found(*, panel: np.ndarray | None, depth: float = 0.5) -> float:
-    """How much of the gap between two legs is shadow, where it is one or where a panel as dark as that fills it."""
+def found(*, panel: np.ndarray | None, depth: float = 0.5, foot: int = 0) -> float:
+    """How much of the gap between two legs is shadow, where it is one or where a panel as dark as that fills it.
+
+    So wide (pixels) the sharp contact shadow of a foot reaches into its mouth.
+    """
     if panel is None:
         shadow = np.exp(-depth / (1 + np.exp((Y - 330) / 10)) * (np.abs(X - 360) < 60))
+        shadow *= np.where((np.abs(X - 320 - foot / 2) < foot / 2) & (Y >= 322) & (Y < 345), 0.6, 1.0)
         made = photographed(BODY, np.broadcast_to(DARK, (*SIZE, 3)), shadow=shadow, noise=0.004)
     else:
         surface = np.where(GAP[..., None] > 0.5, 0.71 * np.exp(-depth) * panel, DARK)
@@ -43,3 +47,8 @@ def test_a_shadow_between_two_legs_is_told_by_where_it_ends(depth: float) -> Non
 @pytest.mark.parametrize("panel", [GREY, TINTED])
 def test_a_panel_ends_sharply(panel: np.ndarray, depth: float) -> None:
     assert found(panel=panel, depth=depth) == 0
+
+
+@pytest.mark.parametrize("foot", [12, 30])
+def test_the_contact_shadow_of_a_foot_in_a_narrow_mouth_does_not_make_it_product(foot: int) -> None:
+    assert found(panel=None, foot=foot) == 1
