@@ -66,7 +66,7 @@ def test_a_neutral_place_as_soft_as_shadow_is_one_below_colour_and_none_above(to
     assert bool(found[place].mean() > 0.8) is taken
 
 
-@pytest.mark.parametrize("rounded", [1.6, 1.9])
+@pytest.mark.parametrize("rounded", [1.6, 1.9, 2.2])
 def test_a_broad_grey_post_below_a_red_box_stays_though_its_rounded_sides_are_less_sharp(rounded: float) -> None:
     """A shadow so broad ends softly."""
     post = (np.abs(X - 360) < 40) & (Y >= 298) & (Y < 390)

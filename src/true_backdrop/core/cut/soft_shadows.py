@@ -35,9 +35,9 @@ _COLOURED, _MOUTH_OF_COLOURED, _SOFT_OF_COLOURED, _SHADOWS_TINT = 0.2, 0.45, 0.5
 #: Below a plainer colour (log units) so is one without any (median tint) whose border with the backdrop is less sharp than the
 #: product's other outline (streaks.py): contact shadows are tinted by 0.01 to 0.04, neutral parts of products by 0.09 and more.
 _PLAINLY_COLOURED, _NO_COLOUR = 0.5, 0.05
-#: So much of that border is soft, unless the place is narrower than that from its middle to its side (pixels): of four shadows of
-#: 6 to 17 pixels 0.63 at least, of a grey post of 28 0.06.
-_SOFT_IN_PART, _NARROW_PX = 0.2, 8.0
+#: From its middle to its side such a place is narrower than this (pixels): broader shadows are soft for more than half of that
+#: border (four of 6 to 17 pixels 0.63 at least), grey posts of 17 and 28 for 0.41 and 0.06.
+_NARROW_PX = 8.0
 #: A streak of shadow that stands apart from the rest is so large at most, in parts of that. One that touches product with so much
 #: of a colour is so large at least (pixels) and at most, and so much of its border lies along the backdrop: on 250 composites 14
 #: such places were shadow, 0.57 to 0.86 times as sharp as the product, and 17 parts of products, 0.92 times and more.
@@ -142,8 +142,8 @@ def _below_colour(
             sharp, other = closing.sharp[box], outline_of(product)
             other[here] &= ~around
             is_shadow = bool(other.any()) and less_sharp(sharp[here][mouth], sharp[other])
-            # One too narrow to be soft is; what is broad and nowhere soft is a grey post in the shadow of its own box.
-            is_shadow = is_shadow and (soft[here][mouth].mean() > _SOFT_IN_PART or half_width(place) < _NARROW_PX)
+            # One too narrow to be soft is; what is broad and mostly not soft is a grey post in the shadow of its own box.
+            is_shadow = is_shadow and half_width(place) < _NARROW_PX
         if is_shadow:
             found[here] |= place & (tint[here] < _HALF_COLOURED * colour)
     return found
