@@ -11,7 +11,7 @@ import pytest
 from tests.core.test_area import SIZE, X, Y, photographed
 from true_backdrop.core import pipeline
 from true_backdrop.core.cut.decided import Decided
-from true_backdrop.core.cut.rim_beyond import WORTH_A_LOOK, line_beside, line_of, rim_beyond
+from true_backdrop.core.cut.rim_beyond import WORTH_A_LOOK, farther_line, line_beside, line_of, rim_beyond
 from true_backdrop.core.cut.unrolled import is_second
 from true_backdrop.core.picture import Picture
 
@@ -69,6 +69,17 @@ def test_a_line_is_neither_the_outlines_own_edge_nor_far_away(wide: int, seen: b
     assert (line(prepared_with(np.array([0.95, 0.95, 0.95]), where=where))[1] > WORTH_A_LOOK) is seen
 
 
+@pytest.mark.parametrize(("wide", "seen"), [(16, True), (40, False)])
+def test_in_a_picture_of_half_the_size_a_line_is_seen_farther_away(wide: int, seen: bool) -> None:
+    below = Y - BOTTOM
+    where = (X >= LEFT) & (X < RIGHT) & (below >= 0) & (below < wide)
+    of = prepared_with(np.array([0.95, 0.95, 0.95]), where=where)
+    found, length = farther_line(of.evidence, PANEL)
+    assert (length > WORTH_A_LOOK) is seen
+    assert found[BOTTOM - 2 : BOTTOM, LEFT + 20 : RIGHT - 20].any(axis=0).mean() > 0.9 or not seen
+    assert farther_line(of.evidence, PANEL | where)[1] < WORTH_A_LOOK / 2
+
+
 def test_noise_makes_no_lines() -> None:
     assert line(prepared_with(np.ones(3), noise=0.25))[1] < WORTH_A_LOOK / 2
 
@@ -103,8 +114,11 @@ def test_the_outlines_own_edge_is_no_line_however_dark_the_product_is() -> None:
         assert line(prepared, inside)[1] < WORTH_A_LOOK / 2
 
 
-def test_a_line_is_asked_about_unless_somebody_has_seen_to_it() -> None:
-    prepared = prepared_with(np.array([0.95, 0.95, 0.95]))
+@pytest.mark.parametrize("wide", [WIDE, 16])
+def test_a_line_is_asked_about_unless_somebody_has_seen_to_it(wide: int) -> None:
+    below = Y - BOTTOM
+    rim = (X >= LEFT) & (X < RIGHT) & (below >= 0) & (below < wide)
+    prepared = prepared_with(np.array([0.95, 0.95, 0.95]), where=rim)
     decided = Decided(PANEL, PANEL, PANEL, PANEL, 50, 0.0, prepared.busy, PANEL)
     (((said, places),), doubt) = rim_beyond(decided, line_of(decided))
     assert "a line runs along beside the outline" in said and places and doubt > 0
@@ -112,5 +126,5 @@ def test_a_line_is_asked_about_unless_somebody_has_seen_to_it() -> None:
     few = prepared_with(np.array([0.95, 0.95, 0.95]), where=RIM & (X < LEFT + 36))
     in_few = replace(decided, busy=few.busy)
     assert rim_beyond(in_few, line_of(in_few)) == ([], 0.0)
-    for settled in (replace(decided, clear=True), replace(decided, product=PANEL | RIM)):
+    for settled in (replace(decided, clear=True), replace(decided, product=PANEL | rim)):
         assert rim_beyond(settled, line_of(settled)) == ([], 0.0)

@@ -76,7 +76,7 @@ def rims_seen(evidence: Evidence, product: Mask) -> Mask:
     found = np.zeros_like(product)
     if evidence.rounding > 0:
         return found
-    outlines = [(beside, list(_rims(evidence, product, beside))) for beside in surroundings(evidence, product)]
+    outlines = [(beside, list(_rims(evidence, product, beside))) for beside in surroundings(evidence.relief, product)]
     sure = _long([rim for _, rims in outlines for rim in rims if rim.is_told])
     if not sure:
         return found

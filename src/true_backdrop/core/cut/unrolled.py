@@ -12,9 +12,9 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from true_backdrop.core.arrays import Mask, Plane
+from true_backdrop.core.arrays import EncodedRGB, Mask, Plane
 from true_backdrop.core.cut.components import components
-from true_backdrop.core.cut.evidence import RELIEF_STEPS, Evidence
+from true_backdrop.core.cut.evidence import RELIEF_STEPS
 
 #: Such a line may be so far away (pixels). From so far on product that is met is another part of it, and a line so near before
 #: that is the edge of it. Light and noise around are those farther out.
@@ -93,9 +93,9 @@ class Beside:
         return np.asarray(np.convolve(each, np.full(_ON_PX, 1 / _ON_PX), mode="valid"), np.float32)
 
 
-def surroundings(evidence: Evidence, product: Mask) -> Iterator[Beside]:
-    """Of each outer outline of a product (H, W) that is not too short to have any."""
-    light, whole = evidence.relief.astype(np.float32) / RELIEF_STEPS, product.astype(np.float32)
+def surroundings(relief: EncodedRGB, product: Mask) -> Iterator[Beside]:
+    """Of each outer outline of a product (H, W) that is not too short to have any; the relief (H, W, 3) is as in `Evidence`."""
+    light, whole = relief.astype(np.float32) / RELIEF_STEPS, product.astype(np.float32)
     contours, _ = cv2.findContours(product.view(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
     for contour in contours:
         if len(contour) < _SHORTEST_PX:
