@@ -19,8 +19,8 @@ _MATCH = 50
 #: in two lots of the bench's sets of many kinds all 7 such shadows, and none of 5 parts of a product.
 _DARKER, _NEUTRAL, _SOFT = -0.05, 0.95, 0.9
 #: Where product is around it but for so much of its border, the contact shadow of a foot beside the mouth takes a larger part of
-#: that. Of the places on 99 of 600 composites one shadow was so, a sixth of the product: 0.13 of its border, 0.84 of that soft;
-#: parts of products with mouths as narrow had 0.73 at most.
+#: that. Of the places on 583 composites one shadow was so, a sixth of the product: 0.13 of its border, 0.84 of that soft; of two
+#: parts of products, as neutral and with mouths as narrow, 0.65 at most.
 _NARROW_MOUTH, _SOFT_OF_NARROW = 0.2, 0.78
 #: What is beside it, from and to so many pixels away, is so far off the backdrop (log units).
 _BESIDE_PX, _BODY = (2, 7), 0.25
