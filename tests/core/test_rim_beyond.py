@@ -114,8 +114,8 @@ def test_the_outlines_own_edge_is_no_line_however_dark_the_product_is() -> None:
         assert line(prepared, inside)[1] < WORTH_A_LOOK / 2
 
 
-@pytest.mark.parametrize("wide", [WIDE, 16])
-def test_a_line_is_asked_about_unless_somebody_has_seen_to_it(wide: int) -> None:
+@pytest.mark.parametrize(("wide", "until"), [(WIDE, LEFT + 36), (16, LEFT + 110)])
+def test_a_line_is_asked_about_unless_it_is_short_or_somebody_has_seen_to_it(wide: int, until: int) -> None:
     below = Y - BOTTOM
     rim = (X >= LEFT) & (X < RIGHT) & (below >= 0) & (below < wide)
     prepared = prepared_with(np.array([0.95, 0.95, 0.95]), where=rim)
@@ -123,7 +123,7 @@ def test_a_line_is_asked_about_unless_somebody_has_seen_to_it(wide: int) -> None
     (((said, places),), doubt) = rim_beyond(decided, line_of(decided))
     assert "a line runs along beside the outline" in said and places and doubt > 0
     assert all(place.top < BOTTOM / SIZE[0] < place.bottom for place in places)
-    few = prepared_with(np.array([0.95, 0.95, 0.95]), where=RIM & (X < LEFT + 36))
+    few = prepared_with(np.array([0.95, 0.95, 0.95]), where=rim & (until > X))
     in_few = replace(decided, busy=few.busy)
     assert rim_beyond(in_few, line_of(in_few)) == ([], 0.0)
     for settled in (replace(decided, clear=True), replace(decided, product=PANEL | rim)):
