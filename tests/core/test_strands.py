@@ -119,9 +119,8 @@ def test_between_strands_the_backdrop_may_be_as_light_as_without_a_shadow(
     frame: tuple[float, float, float], own: float, left: float, behind: float
 ) -> None:
     """Backdrop of 0.4 where so much of the light is said to be left."""
-    light, strands = np.full(3, 0.4, np.float32), np.full(3, own, np.float32)
-    _let_light_in(np.array(frame, np.float32), light, strands, left)
-    assert light == pytest.approx(np.full(3, behind), abs=1e-3)
+    light = _let_light_in(frame, (0.4, 0.4, 0.4), (own, own, own), left)
+    assert light == pytest.approx((behind, behind, behind), abs=1e-3)
 
 
 def test_what_glitters_is_no_less_pure_where_it_is_less_unlike_the_backdrop() -> None:

@@ -15,9 +15,10 @@ from true_backdrop.core.compiled import compiled
 from true_backdrop.core.cut.by_hand import ByHand, meet
 from true_backdrop.core.cut.clear import CALM_PX, calm_light, see_through, up_to_rims
 from true_backdrop.core.cut.hand_made import HandMadeView
+from true_backdrop.core.cut.interpolation import Place
 from true_backdrop.core.cut.outline import Backlit, Outline
 from true_backdrop.core.cut.pixel_noise import at_scale
-from true_backdrop.core.cut.solve import LitBackdrop, Place, solve_tile, unmix
+from true_backdrop.core.cut.solve import LitBackdrop, solve_tile, unmix
 from true_backdrop.core.cut.two_lights import PULL_MARGIN, PULLED_IN_PX, join_silhouette
 from true_backdrop.core.picture import Box, Region
 from true_backdrop.core.side_by_side import in_halves

@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import NamedTuple
 
 import numpy as np
-from numpy.typing import NDArray
 
 from true_backdrop.core.arrays import LinearRGB, Plane
 from true_backdrop.core.compiled import compiled
+from true_backdrop.core.cut.interpolation import Colour, Corners, Place, between, colour_between, grid
 from true_backdrop.core.cut.strands import FIRM_BAND
 
 #: A band wider than this (proxy pixels) holds strands, not one edge: what is inside it is open.
@@ -26,9 +26,6 @@ _DISTANCE_SIGMA = 0.4
 _DARKER_STRANDS, _LIT = 0.8, 1.03
 #: Below this light a relative difference says nothing.
 _DARK = 0.01
-
-#: Where pixel (y, x) of a tile lies in another plane: at (down * y + top, across * x + left), pixel centres whole.
-Place = NDArray[np.float64]
 
 
 class LitBackdrop(NamedTuple):
@@ -80,15 +77,13 @@ def solve_tile(
     In the band alpha is the projection of I - sB on F - sB. Where F and sB are too alike for the noise, the
     distance to the outline decides in its place. F is then unmixed from I.
     """
-    here = np.empty(3, np.float32)
-    pure = np.empty(3, np.float32)
-    rows, columns = _grid(proxy_at, shot.shape, signed.shape)
-    at_picture = _grid(behind.at, shot.shape, behind.picture.shape)
-    at_bounced = _grid(behind.bounced_at, shot.shape, behind.bounced.shape)
+    rows, columns = grid(proxy_at, shot.shape, signed.shape)
+    at_picture = grid(behind.at, shot.shape, behind.picture.shape)
+    at_bounced = grid(behind.bounced_at, shot.shape, behind.bounced.shape)
     for y in range(shot.shape[0]):
         for x in range(shot.shape[1]):
-            distance = _between(signed, rows, y, columns, x)
-            reach = max(_between(band, rows, y, columns, x), narrowest)
+            distance = between(signed, rows, y, columns, x)
+            reach = max(between(band, rows, y, columns, x), narrowest)
             if distance >= reach:
                 alpha[y, x] = 1
                 for c in range(3):
@@ -99,18 +94,18 @@ def solve_tile(
                 colour[y, x, c] = 0
             if distance <= -reach:
                 continue
-            light = _between(behind.shadow, rows, y, columns, x)
-            for c in range(3):
-                here[c] = light * _unshaded(behind, at_picture, at_bounced, y, x, c)
-                pure[c] = _between(own[:, :, c], rows, y, columns, x)
+            light = between(behind.shadow, rows, y, columns, x)
+            seen = shot[y, x, 0], shot[y, x, 1], shot[y, x, 2]
+            here = _shaded(behind, light, at_picture, at_bounced, y, x)
+            pure = colour_between(own, rows, y, columns, x)
             if reach > _WIDE_BAND:
-                _let_light_in(shot[y, x], here, pure, light)
-            if distance <= -FIRM_BAND and not _differs(shot[y, x], here, noise):
+                here = _let_light_in(seen, here, pure, light)
+            if distance <= -FIRM_BAND and not _differs(seen, here, noise):
                 continue
-            a = _opacity(shot[y, x], here, pure, distance, reach, noise, narrowest)
+            a = _opacity(seen, here, pure, distance, reach, noise, narrowest)
             alpha[y, x] = a
             for c in range(3):
-                colour[y, x, c] = _unmixed(shot[y, x, c], here[c], pure[c], a)
+                colour[y, x, c] = _unmixed(seen[c], here[c], pure[c], a)
 
 
 @compiled
@@ -124,19 +119,14 @@ def contrast_of(
 
     Parameters as in `solve_tile`.
     """
-    rows, columns = _grid(proxy_at, contrast.shape, own.shape)
-    at_picture = _grid(behind.at, contrast.shape, behind.picture.shape)
-    at_bounced = _grid(behind.bounced_at, contrast.shape, behind.bounced.shape)
-    here = np.empty(3, np.float32)
+    rows, columns = grid(proxy_at, contrast.shape, own.shape)
+    at_picture = grid(behind.at, contrast.shape, behind.picture.shape)
+    at_bounced = grid(behind.bounced_at, contrast.shape, behind.bounced.shape)
     for y in range(contrast.shape[0]):
         for x in range(contrast.shape[1]):
-            light = _between(behind.shadow, rows, y, columns, x)
-            span_sq = 0.0
-            for c in range(3):
-                here[c] = light * _unshaded(behind, at_picture, at_bounced, y, x, c)
-                span_sq += (_between(own[:, :, c], rows, y, columns, x) - here[c]) ** 2
-            level = _level(here)
-            contrast[y, x] = span_sq / (3 * level * level)
+            here = _shaded(behind, between(behind.shadow, rows, y, columns, x), at_picture, at_bounced, y, x)
+            span, level = _less(colour_between(own, rows, y, columns, x), here), _level(here)
+            contrast[y, x] = _dot(span, span) / (3 * level * level)
 
 
 @compiled
@@ -167,9 +157,9 @@ def unmix(
     colour: LinearRGB,
 ) -> None:
     """Straight product colour for opacities that are settled, into `colour` (h, w, 3); parameters as in `solve_tile`."""
-    rows, columns = _grid(proxy_at, shot.shape, own.shape)
-    at_picture = _grid(behind.at, shot.shape, behind.picture.shape)
-    at_bounced = _grid(behind.bounced_at, shot.shape, behind.bounced.shape)
+    rows, columns = grid(proxy_at, shot.shape, own.shape)
+    at_picture = grid(behind.at, shot.shape, behind.picture.shape)
+    at_bounced = grid(behind.bounced_at, shot.shape, behind.bounced.shape)
     for y in range(shot.shape[0]):
         for x in range(shot.shape[1]):
             a = alpha[y, x]
@@ -177,65 +167,68 @@ def unmix(
                 for c in range(3):
                     colour[y, x, c] = shot[y, x, c] if a >= 1 else np.float32(0)
                 continue
-            light = _between(behind.shadow, rows, y, columns, x)
+            here = _shaded(behind, between(behind.shadow, rows, y, columns, x), at_picture, at_bounced, y, x)
+            pure = colour_between(own, rows, y, columns, x)
             for c in range(3):
-                here = light * _unshaded(behind, at_picture, at_bounced, y, x, c)
-                colour[y, x, c] = _unmixed(shot[y, x, c], here, _between(own[:, :, c], rows, y, columns, x), a)
+                colour[y, x, c] = _unmixed(shot[y, x, c], here[c], pure[c], a)
 
 
 @compiled
-def _level(behind: LinearRGB) -> float:
+def _single(red: float, green: float, blue: float) -> Colour:
+    """In single precision."""
+    return np.float32(red), np.float32(green), np.float32(blue)  # type: ignore[return-value]
+
+
+@compiled
+def _less(minuend: Colour, subtrahend: Colour) -> Colour:
+    return minuend[0] - subtrahend[0], minuend[1] - subtrahend[1], minuend[2] - subtrahend[2]
+
+
+@compiled
+def _dot(one: Colour, other: Colour) -> float:
+    return float(one[0] * other[0]) + float(one[1] * other[1]) + float(one[2] * other[2])
+
+
+@compiled
+def _level(behind: Colour) -> float:
     return float(max((behind[0] + behind[1] + behind[2]) / 3, _DARK))
 
 
 @compiled
-def _differs(frame: LinearRGB, behind: LinearRGB, noise: float) -> bool:
+def _differs(frame: Colour, behind: Colour, noise: float) -> bool:
     """Whether a pixel differs from its backdrop by more than noise; outside the outline the others have no opacity."""
-    away = 0.0
-    for c in range(3):
-        away += (frame[c] - behind[c]) ** 2
-    return bool(away > 3 * (_NOISE_SIGMAS * noise * _level(behind)) ** 2)
+    away = _less(frame, behind)
+    return bool(_dot(away, away) > 3 * (_NOISE_SIGMAS * noise * _level(behind)) ** 2)
 
 
 @compiled
-def _let_light_in(frame: LinearRGB, behind: LinearRGB, pure: LinearRGB, light: float) -> None:
-    """Make the backdrop of a pixel (3,) among strands, of which so much `light` is said to be left, as light as the pixel.
+def _let_light_in(frame: Colour, behind: Colour, pure: Colour, light: float) -> Colour:
+    """The backdrop of a pixel among strands, of which so much `light` is said to be left, made as light as the pixel.
 
     Only strands shade it: between them it may be as light as without a shadow, and what is lighter than the backdrop is no
     mixture of that and strands that are darker.
     """
-    square = along = own = 0.0
-    for c in range(3):
-        square += behind[c] ** 2
-        along += frame[c] * behind[c]
-        own += pure[c] * behind[c]
-    if along <= square or own > _DARKER_STRANDS * square:
-        return
-    for c in range(3):
-        behind[c] *= max(min(along / max(square, 1e-8), _LIT / max(light, 0.05)), 1.0)
+    square, along = _dot(behind, behind), _dot(frame, behind)
+    if along <= square or _dot(pure, behind) > _DARKER_STRANDS * square:
+        return behind
+    lighter = max(min(along / max(square, 1e-8), _LIT / max(light, 0.05)), 1.0)
+    return _single(lighter * behind[0], lighter * behind[1], lighter * behind[2])
 
 
 @compiled
-def _opacity(
-    frame: LinearRGB, behind: LinearRGB, pure: LinearRGB, distance: float, reach: float, noise: float, pixel: float
-) -> float:
-    """Alpha of one pixel: frame I, backdrop sB and local product colour F, (3,) each; `pixel` is its width in proxy pixels."""
-    level = _level(behind)
-    span_sq = toward = 0.0
-    for c in range(3):
-        span_sq += (pure[c] - behind[c]) ** 2
-        toward += (frame[c] - behind[c]) * (pure[c] - behind[c])
-    projected = min(max(toward / max(span_sq, 1e-8), 0.0), 1.0)
+def _opacity(frame: Colour, behind: Colour, pure: Colour, distance: float, reach: float, noise: float, pixel: float) -> float:
+    """Alpha of one pixel: frame I, backdrop sB and local product colour F; `pixel` is its width in proxy pixels."""
+    level, span, away = _level(behind), _less(pure, behind), _less(frame, behind)
+    span_sq = _dot(span, span)
+    projected = min(max(_dot(away, span) / max(span_sq, 1e-8), 0.0), 1.0)
     contrast = span_sq / (3 * level * level)
     # The noise of three channels gives a projection this variance, over the contrast. Below a contrast of 3 % it says nothing.
     variance = noise * noise / 3
     trust = contrast / (contrast + variance / _DISTANCE_SIGMA**2 + 0.0009)
     alpha = trust * projected + (1 - trust) * _ramp(distance, -0.75, 0.75)
     # Off the line between backdrop and product colour: no mixture, so another colour of the product.
-    off_sq = 0.0
-    for c in range(3):
-        off_sq += (frame[c] - behind[c] - projected * (pure[c] - behind[c])) ** 2
-    off_line = np.sqrt(off_sq / 3) / level
+    off = _less(away, (projected * span[0], projected * span[1], projected * span[2]))
+    off_line = np.sqrt(_dot(off, off) / 3) / level
     inwards = _ramp(distance, -0.6, 0.6) if reach > _WIDE_BAND else _ramp(distance, -0.8, 0.2)
     alpha = max(alpha, _ramp(off_line, 0.06 + 2 * noise, 0.16 + 3 * noise) * inwards)
     # Far enough from the outline for its kind, it is one or the other.
@@ -268,42 +261,14 @@ def _ramp(value: float, low: float, high: float) -> float:
     return t * t * (3 - 2 * t)
 
 
-#: For each pixel of a tile, along one axis: the two pixels of a plane that it lies between, and the second one's weight.
-_Corners = tuple[NDArray[np.uint32], NDArray[np.uint32], NDArray[np.float32]]
-
-
 @compiled
-def _corners(step: float, begin: float, count: int, length: int) -> _Corners:
-    """Outside of the plane (of some length) its rim goes on."""
-    first, second, weight = np.empty(count, np.uint32), np.empty(count, np.uint32), np.empty(count, np.float32)
-    for i in range(count):
-        at = min(max(step * i + begin, 0.0), length - 1.0)
-        first[i] = int(at)
-        second[i] = min(int(at) + 1, length - 1)
-        weight[i] = at - int(at)
-    return first, second, weight
-
-
-@compiled
-def _grid(at: Place, tile: tuple[int, ...], plane: tuple[int, ...]) -> tuple[_Corners, _Corners]:
-    """Rows and columns for every pixel of a tile (its shape) in a plane (its shape)."""
-    return _corners(at[0], at[1], tile[0], plane[0]), _corners(at[2], at[3], tile[1], plane[1])
-
-
-@compiled
-def _between(plane: Plane, rows: _Corners, y: int, columns: _Corners, x: int) -> float:
-    """A plane (H, W) between pixel centres, bilinear."""
-    top, bottom, down = rows[0][y], rows[1][y], rows[2][y]
-    left, right, across = columns[0][x], columns[1][x], columns[2][x]
-    above = plane[top, left] + across * (plane[top, right] - plane[top, left])
-    below = plane[bottom, left] + across * (plane[bottom, right] - plane[bottom, left])
-    return above + down * (below - above)  # type: ignore[no-any-return]
-
-
-@compiled
-def _unshaded(
-    behind: LitBackdrop, picture: tuple[_Corners, _Corners], bounced: tuple[_Corners, _Corners], y: int, x: int, c: int
-) -> float:
-    """A channel of the backdrop behind a pixel of a tile, with all light but the shadow; `picture` and `bounced` say where."""
-    light = behind.gain[c] * _between(behind.bounced[:, :, c], bounced[0], y, bounced[1], x)
-    return light * _between(behind.picture[:, :, c], picture[0], y, picture[1], x)
+def _shaded(
+    behind: LitBackdrop, light: float, picture: tuple[Corners, Corners], bounced: tuple[Corners, Corners], y: int, x: int
+) -> Colour:
+    """The backdrop behind a pixel of a tile, in so much light and what the product throws; `picture` and `bounced` say where."""
+    shot = colour_between(behind.picture, picture[0], y, picture[1], x)
+    thrown = colour_between(behind.bounced, bounced[0], y, bounced[1], x)
+    gain = behind.gain
+    return _single(
+        light * (gain[0] * thrown[0] * shot[0]), light * (gain[1] * thrown[1] * shot[1]), light * (gain[2] * thrown[2] * shot[2])
+    )

@@ -6,8 +6,9 @@ import numpy as np
 
 from true_backdrop.core.arrays import Alpha, LinearRGB
 from true_backdrop.core.cut.adjust import shifted
+from true_backdrop.core.cut.interpolation import Place
 from true_backdrop.core.cut.outline import Outline
-from true_backdrop.core.cut.solve import LitBackdrop, Place, contrast_of, join_lights, solve_tile, unmix
+from true_backdrop.core.cut.solve import LitBackdrop, contrast_of, join_lights, solve_tile, unmix
 
 #: Where a silhouette alone tells the edge it is pulled in by this much (frame pixels), which needs so many pixels around; and
 #: the contrast (mean square, relative) from the front at which it no longer does.
