@@ -67,3 +67,12 @@ def test_a_gap_in_shadow_is_lit_somewhere_or_opens_into_the_shadow(
     """What has product all around and no light in it may be a grey panel."""
     tone = np.interp(X, (330, 400), (lightest, darkest))
     assert _opened(monkeypatch, tone, lightest, beside=beside) == pytest.approx(opened, abs=0.05)
+
+
+@pytest.mark.parametrize(("darkest", "opened"), [(0.009, 0.0), (0.0, 1.0)])
+def test_nothing_that_is_all_brighter_than_the_backdrop_in_full_light_is_it(
+    monkeypatch: pytest.MonkeyPatch, darkest: float, opened: float
+) -> None:
+    """White print may be; product takes light from what is behind it."""
+    tone = np.interp(X, (330, 340), (darkest, 0.009))
+    assert _opened(monkeypatch, tone, -0.1) == pytest.approx(opened, abs=0.05)

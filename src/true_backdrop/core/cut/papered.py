@@ -50,6 +50,8 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
         off = min(abs(median(tone[place])), median(np.abs(tone[place] - expected[here][place])))
         shown = shows_grain(tone, evidence.bare[here], place, evidence.grain, likely=off < FULL_LIGHT)
         if shown is None and material != "clear" and not lacks_grain(evidence, here, place) and not hue.is_another(here, place):
+            if _all_brighter(tone[place]):
+                continue
             if lit_all_over(tone[place], evidence.tint[here][place], evidence.noise):
                 shown = _enclosed_by_product(evidence, here, place, expected, slender=True)
             elif _lit_in_part(tone[place], exactly[here][place]) and _begins_nearby(evidence, here, place):
@@ -66,7 +68,7 @@ def papered(evidence: Evidence, bare: Bare, inside: Mask, expected: Plane, mater
     for here, place in places:
         of = parts[here][place][0]
         left, top, width, height, area = boxes[of]
-        if np.count_nonzero(place) < _OF_A_PLACE * area:
+        if np.count_nonzero(place) < _OF_A_PLACE * area or _all_brighter(evidence.tone[here][place]):
             continue
         whole = slice(top, top + height), slice(left, left + width)
         if brighter_in_part(evidence.tone[whole][parts[whole] == of], evidence.noise):
@@ -101,6 +103,16 @@ _AROUND_PLACE_PX = 6
 def _places(mask: Mask) -> Iterator[tuple[tuple[slice, slice], Mask]]:
     """What of a mask (H, W) hangs together, without its edges: box, and in it (h, w) the place."""
     return places_of(cv2.erode(mask.astype(np.uint8), disc(1)), 4, _LEAST_PX)
+
+
+#: Nearly all of a place (5th percentile, log units) is so much brighter than the backdrop in full light: on 960 composites none
+#: of 380 that were backdrop was (0.002 at most), of 50 that were product four (0.005 and more).
+_BRIGHTER, _NEARLY_ALL = 0.004, 5
+
+
+def _all_brighter(tone: Plane) -> bool:
+    """Whether hardly one of a place's n pixels is no brighter than the backdrop: white print, for product takes light from it."""
+    return percentiles(tone, _NEARLY_ALL)[0] > _BRIGHTER
 
 
 #: So much of a gap is lit, and its shadow is so deep at least (log units, at the 5th percentile).
