@@ -49,7 +49,7 @@ from true_backdrop.core.spec import Spec
 from true_backdrop.core.treatment import CutSettings, Hands, Material, Touch, TouchSettings, Treatment
 
 #: Raised whenever the same inputs would give another cut or finish; part of every stage key.
-CODE_VERSION = "49"
+CODE_VERSION = "50"
 UNTOUCHED = Hands()
 
 __all__ = [

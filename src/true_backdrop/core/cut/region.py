@@ -11,6 +11,7 @@ import numpy as np
 
 from true_backdrop.core.arrays import Mask, Plane
 from true_backdrop.core.cut.bare import Bare, bare_pixels, grained
+from true_backdrop.core.cut.beside_glass import open_beside_glass
 from true_backdrop.core.cut.between import opened
 from true_backdrop.core.cut.bridged import bridged
 from true_backdrop.core.cut.clefts import clefts
@@ -182,8 +183,8 @@ def decide(
     found &= ~unwalled(evidence, found, outside, closing.seen[box])
     bare = bare_pixels(evidence, limits, expected)
     found |= papered(evidence, bare, ~outside & ~found, expected, material, hue)
-    if material != "clear":
-        found |= slits(evidence, bare.lit & ~outside & ~found)
+    rest = ~outside & ~found
+    found |= open_beside_glass(evidence, bare, rest, expected, grain) if material == "clear" else slits(evidence, bare.lit & rest)
     if material in _FIRM:
         found |= paper_within(evidence, bare.soft & ~outside & ~found, expected)
     backdrop = outside | found
