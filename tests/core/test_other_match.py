@@ -92,3 +92,15 @@ def test_only_a_match_in_the_middle_is_held_against_the_strictest_of_the_first()
     assert proposal.taken(busy, 70) is None
     assert proposal.taken(busy, 55) is None
     assert replace(proposal, left_out=frozenset({70})).taken(busy, 50) is None
+
+
+@pytest.mark.parametrize(("match", "gone"), [(90, AT_THE_SIDE), (70, AT_THE_SIDE), (50, SMALL), (30, None)])
+def test_a_match_stricter_than_the_first_ones_is_held_against_the_middle(match: int, gone: np.ndarray | None) -> None:
+    """It was chosen because the strictest of these is hardly unlike it: an opening that closes below that is closed in both."""
+    busy = _at(PLACE, GREY)[1].busy
+    taken = {30: SMALL, 50: AT_THE_SIDE, 70: PLACE, 90: PLACE}
+    masks = {value: np.packbits(busy.of_proxy(BALL & ~place)) for value, place in taken.items()}
+    looser = Proposal(match, (), 0, 0.0, masks[match], masks[match], tuple(masks.items())).looser(busy, match)
+    assert (looser is None) == (gone is None)
+    if looser is not None and gone is not None:
+        np.testing.assert_array_equal(looser, BALL & ~gone)

@@ -88,8 +88,11 @@ class Proposal:
         return self._on_proxy(tried[-1], busy) if tried else None
 
     def looser(self, busy: Busy, match: int) -> Mask | None:
-        """The product (H, W) on the proxy at the next of the first values below `match`, if there is one."""
-        tried = [packed for value, packed in self._steady if value in TRIED_FIRST and value < match]
+        """The product (H, W) on the proxy at the next of the first values below `match`, if there is one.
+
+        One that is stricter than all of these was chosen because the strictest of them changes little: that tells nothing.
+        """
+        tried = [packed for value, packed in self._steady if value in TRIED_FIRST and value < min(match, TRIED_FIRST[-1])]
         return self._on_proxy(tried[-1], busy) if tried else None
 
     def taken(self, busy: Busy, match: int) -> Mask | None:
