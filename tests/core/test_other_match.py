@@ -104,3 +104,25 @@ def test_a_match_stricter_than_the_first_ones_is_held_against_the_middle(match: 
     assert (looser is None) == (gone is None)
     if looser is not None and gone is not None:
         np.testing.assert_array_equal(looser, BALL & ~gone)
+
+
+@pytest.mark.parametrize(("colour", "asked"), [(BEIGE, True), (GREY, False)])
+def test_of_what_the_strictest_match_keeps_only_a_part_of_a_colour_is_asked_about(
+    colour: tuple[float, float, float], asked: bool
+) -> None:
+    """Nearly everything is kept there, shadows with their edges as well."""
+    part = _disc(360, 260, 40) > 0.5
+    evidence, decided = _at(part, colour)
+    less = BALL & ~part
+    decided = replace(decided, product=less, at_match=less, proposed=less, looser=less, stricter=less, strictest=BALL)
+    assert any("a stricter backdrop match would keep a part more" in said for said in _asked(evidence, decided)) is asked
+
+
+def test_the_strictest_match_is_none_of_the_first() -> None:
+    busy = _at(PLACE, GREY)[1].busy
+    masks = {match: np.packbits(busy.of_proxy(BALL & (match < 90))) for match in (30, 50, 70, 90)}
+    proposal = Proposal(50, (), 0, 0.0, masks[50], masks[50], tuple(masks.items()))
+    strictest = proposal.strictest(busy, 50)
+    assert strictest is not None and not strictest.any()
+    assert proposal.strictest(busy, 90) is None
+    assert replace(proposal, left_out=frozenset({90})).strictest(busy, 50) is None

@@ -251,6 +251,7 @@ def _decided(
         outline.veiled if material == "auto" else None,
         outline.printed if material == "auto" else None,
         proposal.taken(busy, match),
+        proposal.strictest(busy, match),
     )
 
 

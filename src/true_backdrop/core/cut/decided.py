@@ -27,6 +27,7 @@ class Decided:
     clear     whether the product is said to be clear
     unsaid    whether nobody said what the product is made of
     stricter  at a stricter match, where one was tried
+    strictest at the strictest that was tried, where that is none of the first values
     looser    at the next looser one that was tried
     strands   what of the product is cut as strands without anybody saying that there are any; None where all is said
     open      what of the product shows the backdrop between its strands, and is cut so
@@ -54,6 +55,7 @@ class Decided:
     veiled: Mask | None = None
     printed: Mask | None = None
     taken: Mask | None = None
+    strictest: Mask | None = None
 
     @property
     def by_itself(self) -> bool:

@@ -56,17 +56,18 @@ _LARGE_PART, _BORDERED, _NEAR_PX = 0.04, 0.9, 2
 
 
 def _one_part_more(evidence: Evidence, decided: Decided) -> Found:
-    """Whether a stricter match would keep a part more, of a colour that a shadow hardly has or large with edges all around."""
-    if decided.stricter is None:
-        return [], 0.0
+    """Whether a stricter match would keep a part more, of a colour that a shadow hardly has or large with edges all around.
+
+    At the strictest of all nearly everything is kept, so that there only colour tells.
+    """
     product = decided.product | decided.at_match
     least, lost = _LARGE_PART * np.count_nonzero(product), np.zeros_like(product)
-    for part in _whole_parts(decided.stricter & ~product, product):
-        depth = median(np.clip(-evidence.tone[part], 0, 1))
-        if median(evidence.tint[part]) > _TINTED + _TINTED_IN_SHADOW * depth or (
-            np.count_nonzero(part) > least and _is_bordered(decided.busy, part)
-        ):
-            lost |= part
+    for stricter, by_border in ((decided.stricter, True), (decided.strictest, False)):
+        for part in () if stricter is None else _whole_parts(stricter & ~product, product):
+            depth = median(np.clip(-evidence.tone[part], 0, 1))
+            tinted = median(evidence.tint[part]) > _TINTED + _TINTED_IN_SHADOW * depth
+            if tinted or (by_border and np.count_nonzero(part) > least and _is_bordered(decided.busy, part)):
+                lost |= part
     if not lost.any():
         return [], 0.0
     at, share = places(lost, decided.product, "kept at a stricter match"), _share(lost, product)

@@ -87,6 +87,11 @@ class Proposal:
         tried = [packed for value, packed in self._steady if match < value <= TRIED_FIRST[-1]]
         return self._on_proxy(tried[-1], busy) if tried else None
 
+    def strictest(self, busy: Busy, match: int) -> Mask | None:
+        """The product (H, W) on the proxy at the strictest value tried, where that is above `match` and all of the first ones."""
+        tried = [packed for value, packed in self._steady if value > max(match, TRIED_FIRST[-1])]
+        return self._on_proxy(tried[-1], busy) if tried else None
+
     def looser(self, busy: Busy, match: int) -> Mask | None:
         """The product (H, W) on the proxy at the next of the first values below `match`, if there is one.
 
