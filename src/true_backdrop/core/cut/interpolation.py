@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 from true_backdrop.core.arrays import LinearRGB, Plane
 from true_backdrop.core.compiled import compiled
 
-#: Linear light of one pixel: red, green, blue.
+#: Linear light of one pixel: red, green, blue. As values: a view of an array costs a compiled loop more than what it computes.
 Colour = tuple[float, float, float]
 #: Where pixel (y, x) of a tile lies in another plane: at (down * y + top, across * x + left), pixel centres whole.
 Place = NDArray[np.float64]
