@@ -56,7 +56,10 @@ function Line({ row, rules, chosen, onToggle }: { row: SheetRow; rules: string[]
         <Typography sx={{ fontWeight: 600, fontSize: 13, overflow: "hidden", textOverflow: "ellipsis" }} title={row.file}>
           {row.file}
         </Typography>
-        <VerdictMark verdict={row.verdict} /> <Box component="span" sx={{ color: row.state === "fails" || row.state === "redo" ? "error.main" : "text.secondary", fontSize: 12 }}>{stateWord[row.state]}</Box>
+        <Box sx={{ display: "flex", flexWrap: "wrap", alignItems: "center", columnGap: 0.75 }}>
+          <VerdictMark verdict={row.verdict} />
+          <Box component="span" sx={{ color: row.state === "fails" || row.state === "redo" ? "error.main" : "text.secondary", fontSize: 12 }}>{stateWord[row.state]}</Box>
+        </Box>
         <FirstBroken row={row} />
       </TableCell>
       <TableCell align="right">{row.bytes ? kilobytes(row.bytes) : ""}</TableCell>
